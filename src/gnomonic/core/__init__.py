@@ -1,0 +1,1 @@
+"""What is true: pure functions and frozen models.  Nothing here imports the web, the store or the formats."""

@@ -1,0 +1,86 @@
+"""Which panels brace a run: inner posts from each terminal, shortened or shared where the run is short."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from gnomonic.core.setout.line import SAME_M
+
+Stretches = Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class BraceEnd:
+    """The H-brace at one end of a run.
+
+    ``stations_m`` from the terminal inwards (terminal included); ``shared`` when the other end's brace uses the same
+    panel; ``in_forbidden`` when an inner post had to stand where none may.
+    """
+
+    run: int
+    at_start: bool
+    stations_m: tuple[float, ...]
+    shared: bool
+    in_forbidden: bool
+
+    @property
+    def panels(self) -> int:
+        """Panels in a row."""
+        return len(self.stations_m) - 1
+
+    @property
+    def spacing_m(self) -> float:
+        """Post centres of the first panel."""
+        return abs(self.stations_m[1] - self.stations_m[0])
+
+
+def _clear_of(
+    distance_m: float, station_of: "tuple[float, int]", forbidden: Stretches, longest_m: float
+) -> float | None:
+    """A distance from the terminal near ``distance_m`` at which a post may stand, within 60 to 125 % of it."""
+    origin, way = station_of
+    tries = [distance_m]
+    for low, high in forbidden:
+        tries += [(low - origin) * way, (high - origin) * way]
+    fits = [
+        d
+        for d in tries
+        if 0.6 * distance_m <= d <= min(1.25 * distance_m, max(longest_m, distance_m))
+        and not any(low + SAME_M < origin + way * d < high - SAME_M for low, high in forbidden)
+    ]
+    return min(fits, key=lambda d: abs(d - distance_m)) if fits else None
+
+
+def brace_ends(
+    run: int, start_m: float, end_m: float, spacing_m: float, panels: int, longest_m: float, forbidden: Stretches
+) -> tuple[BraceEnd, BraceEnd]:
+    """Braces at both ends of a run.  Lengths in m.
+
+    A run with no room for its panels gets one panel an end, then two half panels with one post between them, and a
+    run of up to one and a half rails becomes a single panel with crossed wires.
+    """
+    length = end_m - start_m
+    step = min(spacing_m, longest_m)
+    if length <= 1.5 * step and length <= longest_m + SAME_M:
+        pair = (start_m, end_m)
+        return BraceEnd(run, True, pair, True, False), BraceEnd(run, False, pair[::-1], True, False)
+    while panels > 1 and length < 2 * panels * step:
+        panels -= 1
+    if length < 2 * step:
+        middle = (start_m + end_m) / 2
+        bad = any(low + SAME_M < middle < high - SAME_M for low, high in forbidden)
+        return (
+            BraceEnd(run, True, (start_m, middle), True, bad),
+            BraceEnd(run, False, (end_m, middle), True, bad),
+        )
+    ends = []
+    for origin, way in ((start_m, 1), (end_m, -1)):
+        stations, bad = [origin], False
+        for _ in range(panels):
+            fit = _clear_of(step, (stations[-1], way), forbidden, longest_m)
+            bad |= fit is None
+            stations.append(stations[-1] + way * (step if fit is None else fit))
+        ends.append(BraceEnd(run, way == 1, tuple(stations), False, bad))
+    first, second = ends
+    if first.stations_m[-1] > second.stations_m[-1] + SAME_M:  # shifted into one another: share the middle
+        return brace_ends(run, start_m, end_m, step, 1, longest_m, ())
+    return first, second

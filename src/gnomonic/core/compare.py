@@ -1,0 +1,80 @@
+"""What an edit did, in one sentence: +1 post, −1 splice."""
+
+from gnomonic.core.job import Job
+from gnomonic.core.plan import Plan
+from gnomonic.core.say import Say
+
+
+def _signed(count: int, one: str, many: str) -> str:
+    return f"{'+' if count > 0 else '−'}{abs(count)} {one if abs(count) == 1 else many}"
+
+
+def difference(before: Plan, after: Plan) -> Say:
+    """The figures that changed from one plan to the next."""
+    parts: list[str] = []
+    values: dict[str, tuple[float, str] | str] = {}
+    for one, many, old, new in (
+        ("post", "posts", len(before.posts), len(after.posts)),
+        ("wood post", "wood posts", _wood(before), _wood(after)),
+        ("run", "runs", len(before.runs), len(after.runs)),
+        ("roll", "rolls", before.rolls.rolls.new_rolls, after.rolls.rolls.new_rolls),
+        ("splice", "splices", len(before.rolls.splices), len(after.rolls.splices)),
+        ("gate", "gates", len(before.gates), len(after.gates)),
+    ):
+        if new != old:
+            parts.append(_signed(new - old, one, many))
+    for name, kind, old_m, new_m, least in (
+        ("worst gap", "gap", _worst(before), _worst(after), 0.003),
+        ("fill", "area", _fill(before), _fill(after), 0.01),
+        ("cut", "area", _cut(before), _cut(after), 0.01),
+        ("offcut kept", "station", before.rolls.rolls.longest_offcut_m, after.rolls.rolls.longest_offcut_m, 0.05),
+    ):
+        if abs(new_m - old_m) > least:
+            key = name.replace(" ", "_")
+            parts.append(f"{name} {{{key}_old}} → {{{key}_new}}")
+            values[f"{key}_old"], values[f"{key}_new"] = (old_m, kind), (new_m, kind)
+    if not parts:
+        moved = {round(p.station_m, 3) for p in before.posts} ^ {round(p.station_m, 3) for p in after.posts}
+        return Say("posts moved, nothing else changed") if moved else Say("the plan is the same")
+    return Say(", ".join(parts), values)
+
+
+def _wood(plan: Plan) -> int:
+    return sum(p.kind == "wood" for p in plan.posts)
+
+
+def _worst(plan: Plan) -> float:
+    return max(b.ground.worst_gap_m for b in plan.bays)
+
+
+def _fill(plan: Plan) -> float:
+    return sum(b.ground.fill_m2 for b in plan.bays)
+
+
+def _cut(plan: Plan) -> float:
+    return sum(b.ground.cut_m2 for b in plan.bays)
+
+
+def against_even(job: Job, plan: Plan) -> Say:
+    """What even spacing would have cost instead."""
+    fill, cut = sum(e.fill_m2 for e in plan.even), sum(e.cut_m2 for e in plan.even)
+    # terminals that two runs share are counted once in both
+    own = sum(len(p.stations_m) for p in plan.layout)
+    even = sum(len(e.stations_m) for e in plan.even)
+    worst = max(b.worst_gap_m for e in plan.even for b in e.bays)
+    inside = sum(
+        any(s.from_m < m < s.to_m for s in job.forbidden) for e in plan.even for m in e.stations_m
+    )  # fmt: skip
+    diff = even - own
+    posts = (
+        "as many posts"
+        if diff == 0
+        else f"{abs(diff)} {'fewer' if diff < 0 else 'more'} {'post' if abs(diff) == 1 else 'posts'}"
+    )
+    text = (
+        f"Even spacing would take {posts}, leave {{worst}} under the wire and need {{fill}} of fill and {{cut}} of cut"
+    )
+    if inside:
+        text += f", with {inside} {'post' if inside == 1 else 'posts'} where none may stand"
+    values: dict[str, tuple[float, str] | str] = {"worst": (worst, "gap"), "fill": (fill, "area"), "cut": (cut, "area")}
+    return Say(text + ".", values)

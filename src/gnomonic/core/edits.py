@@ -1,0 +1,196 @@
+"""Edits: commands that make the next version of a Job.
+
+An edit is a JSON object whose ``do`` names it; ``apply`` returns the new Job and never changes the old one.
+"""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.errors import BadInput
+from gnomonic.core.job import Barrier, Decisions, ForcedPost, Gate, Job, Stretch, first_error
+from gnomonic.core.say import Say
+
+Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+NEAR_M = 0.05
+
+
+class _Edit(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Decide(_Edit):
+    """Set one decision."""
+
+    do: Literal["decide"]
+    key: str
+    value: float
+
+
+class PlacePost(_Edit):
+    """A post must stand here."""
+
+    do: Literal["place_post"]
+    at_m: Station
+
+
+class MovePost(_Edit):
+    """The post at one station stands at another instead."""
+
+    do: Literal["move_post"]
+    from_m: Station
+    to_m: Station
+
+
+class ReleasePost(_Edit):
+    """A placed post goes back to where the set-out would have it."""
+
+    do: Literal["release_post"]
+    at_m: Station
+
+
+class Forbid(_Edit):
+    """No post between two stations."""
+
+    do: Literal["forbid"]
+    from_m: Station
+    to_m: Station
+    reason: str = Field("", max_length=120)
+
+
+class Allow(_Edit):
+    """Lift a forbidden stretch, given by its ends."""
+
+    do: Literal["allow"]
+    from_m: Station
+    to_m: Station
+
+
+class AddGate(_Edit):
+    """Open a gate."""
+
+    do: Literal["add_gate"]
+    at_m: Station
+    opening_m: float
+    name: str = Field("gate", max_length=120)
+
+
+class MoveGate(_Edit):
+    """Move a gate along the line."""
+
+    do: Literal["move_gate"]
+    id: str
+    at_m: Station
+
+
+class RemoveGate(_Edit):
+    """Close a gate up."""
+
+    do: Literal["remove_gate"]
+    id: str
+
+
+class HangFabric(_Edit):
+    """Hang another fabric, by its roll label."""
+
+    do: Literal["hang_fabric"]
+    label: str = Field(max_length=40)
+
+
+class OwnOffcuts(_Edit):
+    """The offcuts on hand."""
+
+    do: Literal["own_offcuts"]
+    offcuts_m: tuple[float, ...]
+
+
+class Rename(_Edit):
+    """Give the job another name."""
+
+    do: Literal["rename"]
+    name: str = Field(min_length=1, max_length=120)
+
+
+Edit = Annotated[
+    Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | HangFabric | OwnOffcuts
+    | Rename,
+    Field(discriminator="do"),
+]  # fmt: skip
+_ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
+
+
+def read_edit(data: Any) -> Edit:
+    """Read an edit from plain data.  Raises BadInput."""
+    try:
+        return _ADAPTER.validate_python(data)
+    except ValidationError as error:
+        raise first_error(error) from None
+
+
+def apply(job: Job, edit: Edit) -> Job:
+    """The next version of a job.  Raises BadInput when the edit does not fit it."""
+    try:
+        return _applied(job, edit)
+    except ValidationError as error:
+        raise first_error(error) from None
+
+
+def _applied(job: Job, edit: Edit) -> Job:
+    match edit:
+        case Decide(key=key, value=value):
+            if key not in decision_rules():
+                raise BadInput("key", f"there is no decision called {key}")
+            rule = decision_rules()[key]
+            if not rule.least <= value <= rule.most:
+                span = Say("{a} and {b}", {"a": (rule.least, rule.kind), "b": (rule.most, rule.kind)})
+                raise BadInput(key, f"{rule.label} must lie between {span.text('metric')} ({span.text('us')})")
+            return _with(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
+        case PlacePost(at_m=at):
+            return _with(job, posts=(*_without(job.posts, at), ForcedPost(at_m=at)))
+        case MovePost(from_m=old, to_m=new):
+            return _with(job, posts=(*_without(_without(job.posts, old), new), ForcedPost(at_m=new)))
+        case ReleasePost(at_m=at):
+            left = _without(job.posts, at)
+            if len(left) == len(job.posts):
+                raise BadInput("at_m", f"no post was placed by hand at {at:.2f} m")
+            return _with(job, posts=left)
+        case Forbid(from_m=low, to_m=high, reason=reason):
+            return _with(job, forbidden=(*job.forbidden, Stretch(from_m=low, to_m=high, reason=reason)))
+        case Allow(from_m=low, to_m=high):
+            kept = tuple(s for s in job.forbidden if abs(s.from_m - low) + abs(s.to_m - high) > NEAR_M)
+            if len(kept) == len(job.forbidden):
+                raise BadInput("from_m", f"there is no forbidden stretch from {low:.2f} m to {high:.2f} m")
+            return _with(job, forbidden=kept)
+        case AddGate(at_m=at, opening_m=opening, name=name):
+            number = 1 + max((int(g.id[1:]) for g in job.gates if g.id[1:].isdigit()), default=0)
+            return _with(job, gates=(*job.gates, Gate(id=f"g{number}", at_m=at, opening_m=opening, name=name)))
+        case MoveGate(id=gate_id, at_m=at):
+            gate = _gate(job, gate_id)
+            moved = Gate(id=gate.id, at_m=at, opening_m=gate.opening_m, name=gate.name)
+            return _with(job, gates=tuple(moved if g is gate else g for g in job.gates))
+        case RemoveGate(id=gate_id):
+            gate = _gate(job, gate_id)
+            return _with(job, gates=tuple(g for g in job.gates if g is not gate))
+        case HangFabric(label=label):
+            return _with(job, barrier=Barrier(label=label))
+        case OwnOffcuts(offcuts_m=offcuts):
+            return _with(job, offcuts_m=offcuts)
+        case Rename(name=name):
+            return _with(job, name=name)
+
+
+def _with(job: Job, **changes: Any) -> Job:
+    """A checked copy with some fields changed."""
+    return Job.model_validate({**{name: getattr(job, name) for name in Job.model_fields}, **changes})
+
+
+def _without(posts: tuple[ForcedPost, ...], at_m: float) -> tuple[ForcedPost, ...]:
+    return tuple(p for p in posts if abs(p.at_m - at_m) > NEAR_M)
+
+
+def _gate(job: Job, gate_id: str) -> Gate:
+    for gate in job.gates:
+        if gate.id == gate_id:
+            return gate
+    raise BadInput("id", f"there is no gate {gate_id} on this job")

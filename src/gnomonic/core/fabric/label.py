@@ -1,0 +1,95 @@
+"""What is printed on a roll's label, read into a fabric.
+
+Source: common practice.  Ranges that make a reading sensible are below; a label with two sensible readings is refused.
+"""
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.units import number, plain_fractions
+
+WIRES = (3, 30)
+WOVEN_HEIGHT_IN = (18.0, 120.0)
+STAY_IN = (2.0, 24.0)
+WIRE_APART_IN = (1.0, 14.0)
+LINK_HEIGHT_IN = (24.0, 288.0)
+LINK_GAUGE = (5.0, 14.0)
+DIAMOND_IN = (0.25, 3.0)
+PAIR_GAUGE = (8.0, 20.0)
+HELP = "write it like 9-49-6, 1348-12, 12½/14½ or 48-11-2"
+_PART = r"(?:\d+ \d+/\d+|\d+/\d+|\d+(?:\.\d+)?)"
+
+
+@dataclass(frozen=True, slots=True)
+class RollLabel:
+    """One reading of a label; only the fields of its kind are set.  Heights, stays and diamonds in inches."""
+
+    kind: Literal["woven", "chain_link", "gauge_pair"]
+    line_wires: int | None = None
+    height_in: float | None = None
+    stay_in: float | None = None
+    gauge: float | None = None
+    diamond_in: float | None = None
+    outer_gauge: float | None = None
+    filler_gauge: float | None = None
+
+    @property
+    def words(self) -> str:
+        """The label said aloud."""
+        if self.kind == "woven":
+            return f"woven fabric, {self.line_wires} line wires, {self.height_in:g} in high, a stay every {self.stay_in:g} in"
+        if self.kind == "chain_link":
+            return f"chain link, {self.height_in:g} in high, {self.gauge:g} gauge wire, {self.diamond_in:g} in diamonds"
+        return f"top and bottom wires {self.outer_gauge:g} gauge, filler wires {self.filler_gauge:g} gauge"
+
+
+def _within(value: float, limits: tuple[float, float]) -> bool:
+    return limits[0] <= value <= limits[1]
+
+
+def _woven(wires: float, height: float, stay: float) -> RollLabel | None:
+    if wires != int(wires) or not _within(wires, WIRES) or not _within(height, WOVEN_HEIGHT_IN):
+        return None
+    if not _within(stay, STAY_IN) or not _within(height / (wires - 1), WIRE_APART_IN):
+        return None
+    return RollLabel("woven", line_wires=int(wires), height_in=height, stay_in=stay)
+
+
+def _link(height: float, gauge: float, diamond: float) -> RollLabel | None:
+    if _within(height, LINK_HEIGHT_IN) and _within(gauge, LINK_GAUGE) and _within(diamond, DIAMOND_IN):
+        return RollLabel("chain_link", height_in=height, gauge=gauge, diamond_in=diamond)
+    return None
+
+
+def read_label(text: str) -> RollLabel:
+    """Read a roll label.  Raises BadInput (field ``label``) for nonsense and for what reads two ways.
+
+    >>> read_label("1348-12").words
+    'woven fabric, 13 line wires, 48 in high, a stay every 12 in'
+    >>> read_label("48-11-2").kind
+    'chain_link'
+    """
+    shown = text.strip()
+    body = re.sub(r"[‐‑‒–—―−]", "-", plain_fractions(shown))
+    body = re.sub(r"[\"″”']|\b(?:in|inch|inches|ga|gauge)\b\.?", " ", body, flags=re.IGNORECASE)
+    body = re.sub(r"\s+", " ", re.sub(r"\s*([-/⁄])\s*", r"\1", body)).strip().replace("⁄", "/")
+    readings: list[RollLabel] = []
+    if match := re.fullmatch(rf"({_PART})-({_PART})-({_PART})", body):
+        a, b, c = (number(g) for g in match.groups())
+        readings = [r for r in (_woven(a, b, c), _link(a, b, c)) if r]
+    elif match := re.fullmatch(rf"(\d{{3,5}})-({_PART})", body):
+        run, stay = match.group(1), number(match.group(2))
+        splits = [(run[:k], run[k:]) for k in range(1, len(run)) if run[k] != "0"]
+        readings = [r for a, b in splits if (r := _woven(float(a), float(b), stay))]
+    elif match := re.fullmatch(r"(\d+(?:\.\d+)?(?: 1/2)?)/(\d+(?:\.\d+)?(?: 1/2)?)", body):
+        outer, filler = (number(g) for g in match.groups())
+        if _within(outer, PAIR_GAUGE) and _within(filler, PAIR_GAUGE) and outer <= filler:
+            readings = [RollLabel("gauge_pair", outer_gauge=outer, filler_gauge=filler)]
+    if not readings:
+        raise BadInput("label", f"label “{shown}” is not a roll that is made: {HELP}")
+    if len(readings) > 1:
+        both = "; or ".join(r.words for r in readings)
+        raise BadInput("label", f"label “{shown}” reads two ways: {both}: write it with dashes between all its parts")
+    return readings[0]

@@ -1,0 +1,236 @@
+"""Rolls and splices: fewest new rolls, then fewest splices, then the longest single offcut kept.
+
+Runs and stock items joined by pieces form groups; a group of b items needs b−1 splices whatever its runs, so rolls
+and splices are decided by how runs and offcuts are grouped.  Leaving the piece and splice-station rules out, the best
+grouping is a bound; when a layout that keeps all the rules reaches it, the layout is proven best.  Small jobs are
+grouped exactly over all subsets, large ones by constraint programming with its own bound.
+
+Source: derived in docs/method.md §9.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cache
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.lay import EPS_M, Piece, Rules, RunNeed, Stock, lay_group, splice_stations
+
+EXACT_UP_TO = 9  # runs + offcuts grouped over all subsets
+Score = tuple[int, int, float]  # new rolls, splices, −longest offcut: less is better
+
+
+@dataclass(frozen=True, slots=True)
+class RollPlan:
+    """Pieces per run in laying order, the figures reached, what is proven and the bounds."""
+
+    pieces: tuple[tuple[Piece, ...], ...]
+    new_rolls: int
+    splices: int
+    longest_offcut_m: float
+    proven: dict[str, bool]
+    bound: dict[str, int]
+    greedy: dict[str, int]
+    splices_at_m: tuple[tuple[float, ...], ...]
+    offcuts_kept_m: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Group:
+    """Runs and offcuts by index, and the new rolls they need."""
+
+    runs: tuple[int, ...]
+    offcuts: tuple[int, ...]
+    new: int
+
+
+@dataclass(slots=True)
+class _Job:
+    runs: Sequence[RunNeed]
+    offcuts_m: Sequence[float]
+    roll_m: float
+    rules: Rules
+    laid: dict[_Group, tuple[list[Piece], float] | None] = field(default_factory=dict)
+
+    def new_rolls(self, need_m: float, offcuts_m: Sequence[float]) -> int | None:
+        """Fewest new rolls that cover a group, or None when offcuts alone would have to be fewer than none."""
+        lap = self.rules.overlap_m
+        short = need_m + (len(offcuts_m) - 1) * lap - sum(offcuts_m)
+        new = max(0, math.ceil((short - EPS_M) / (self.roll_m - lap)))
+        return new if new + len(offcuts_m) >= 1 else 1
+
+    def slack_m(self, group: _Group) -> float:
+        """What a group leaves over."""
+        items = len(group.offcuts) + group.new
+        stock = sum(self.offcuts_m[k] for k in group.offcuts) + group.new * self.roll_m
+        return stock - sum(self.runs[k].need_m for k in group.runs) - (items - 1) * self.rules.overlap_m
+
+    def lay(self, group: _Group) -> tuple[list[Piece], float] | None:
+        """Lay a group under all the rules (kept)."""
+        if group not in self.laid:
+            stock = [Stock(f"offcut{k}", self.offcuts_m[k]) for k in group.offcuts]
+            stock += [Stock(f"new{k}", self.roll_m) for k in range(group.new)]
+            self.laid[group] = lay_group([(k, self.runs[k]) for k in group.runs], stock, self.rules)
+        return self.laid[group]
+
+    def grouped(self, real: bool) -> tuple[Score, list[_Group]] | None:
+        """Best grouping over all subsets; ``real`` lays every group under all the rules, else only lengths count."""
+        n, m = len(self.runs), len(self.offcuts_m)
+        untouched = [max((self.offcuts_m[k] for k in range(m) if mask >> k & 1), default=0.0) for mask in range(1 << m)]
+
+        @cache
+        def options(runs: int, offcuts: int) -> list[tuple[Score, _Group]]:
+            names = tuple(k for k in range(n) if runs >> k & 1)
+            own = tuple(k for k in range(m) if offcuts >> k & 1)
+            fewest = self.new_rolls(sum(self.runs[k].need_m for k in names), [self.offcuts_m[k] for k in own])
+            found: list[tuple[Score, _Group]] = []
+            for new in range(fewest or 0, (fewest or 0) + (2 if real else 1)):
+                group = _Group(names, own, new)
+                if self.slack_m(group) < -EPS_M:
+                    continue
+                if not real:
+                    found.append(((new, len(own) + new - 1, -self.slack_m(group)), group))
+                elif laid := self.lay(group):
+                    found.append(((new, len(own) + new - 1, -laid[1]), group))
+                    break
+            return found
+
+        @cache
+        def best(runs: int, offcuts: int) -> tuple[Score, tuple[_Group, ...]] | None:
+            if not runs:
+                return (0, 0, -untouched[offcuts]), ()
+            first = runs & -runs
+            rest, top = runs ^ first, None
+            subset = rest
+            while True:
+                own = offcuts
+                while True:
+                    for score, group in options(subset | first, own):
+                        if after := best(rest ^ subset, offcuts ^ own):
+                            total = (score[0] + after[0][0], score[1] + after[0][1], min(score[2], after[0][2]))
+                            if top is None or total < top[0]:
+                                top = (total, (group, *after[1]))
+                    if not own:
+                        break
+                    own = (own - 1) & offcuts
+                if not subset:
+                    return top
+                subset = (subset - 1) & rest
+
+        answer = best((1 << n) - 1, (1 << m) - 1)
+        return None if answer is None else (answer[0], list(answer[1]))
+
+    def one_by_one(self) -> list[_Group] | None:
+        """Every run by itself with as many new rolls as it takes: always buildable when anything is."""
+        groups = []
+        for k, run in enumerate(self.runs):
+            fewest = self.new_rolls(run.need_m, ()) or 1
+            fit = next((g for new in range(fewest, fewest + 4) if self.lay(g := _Group((k,), (), new))), None)
+            if fit is None:
+                return None
+            groups.append(fit)
+        return groups
+
+
+def _first_fit(job: _Job) -> dict[str, int]:
+    """What is done by hand: each run in turn from the roll that is open, a new one when it runs out."""
+    left, new, splices = 0.0, 0, 0
+    for run in job.runs:
+        rest = run.need_m
+        if left < job.rules.least_piece_m(run):
+            left, new = job.roll_m, new + 1
+        while rest > left + EPS_M:
+            rest = rest - left + job.rules.overlap_m
+            left, new, splices = job.roll_m, new + 1, splices + 1
+        left -= rest
+    return {"new_rolls": new, "splices": splices}
+
+
+def plan_rolls(
+    runs: Sequence[RunNeed], roll_m: float, offcuts_m: Sequence[float], rules: Rules, time_limit_s: float = 8.0
+) -> RollPlan:
+    """Cut rolls and owned offcuts into runs.  Lengths in m.  Raises BadInput (``runs_m``) when a run can't be laid."""
+    job = _Job(runs, offcuts_m, roll_m, rules)
+    if len(runs) + len(offcuts_m) <= EXACT_UP_TO:
+        relaxed = job.grouped(real=False)
+        assert relaxed is not None
+        bound: Score = relaxed[0]
+        real = (relaxed[0], relaxed[1]) if _as_good(job, relaxed) else job.grouped(real=True)
+        groups = real[1] if real else None
+    else:
+        from gnomonic.core.fabric.grouping import group_large
+
+        bound, grouping = group_large([r.need_m for r in runs], offcuts_m, roll_m, rules.overlap_m, time_limit_s)
+        groups = _mended(job, [_Group(*g) for g in grouping])
+    if groups is None:
+        k = next(k for k in range(len(runs)) if _Job([runs[k]], (), roll_m, rules).one_by_one() is None)
+        raise BadInput(
+            f"runs_m[{k}]",
+            f"runs_m[{k}] ({runs[k].need_m:.2f} m) can't be laid: no splice station keeps clear of its posts and bays; "
+            "lessen clear_m or overlap_m, or use longer rolls",
+        )
+    return _plan(job, groups, bound)
+
+
+def _as_good(job: _Job, relaxed: tuple[Score, list[_Group]]) -> bool:
+    """True when the best grouping by length can be laid as it is, keeping the offcut it promised."""
+    laid = [job.lay(g) for g in relaxed[1]]
+    if any(piece is None for piece in laid):
+        return False
+    touched = {k for g in relaxed[1] for k in g.offcuts}
+    kept = [m for k, m in enumerate(job.offcuts_m) if k not in touched] + [piece[1] for piece in laid if piece]
+    return max(kept, default=0.0) >= -relaxed[0][2] - 1e-6
+
+
+def _mended(job: _Job, groups: list[_Group]) -> list[_Group] | None:
+    """Lay each group; one that can't be laid gets one more roll, or is taken run by run."""
+    kept: list[_Group] = []
+    for group in groups:
+        more = _Group(group.runs, group.offcuts, group.new + 1)
+        if job.lay(group):
+            kept.append(group)
+        elif job.lay(more):
+            kept.append(more)
+        else:
+            alone = _Job([job.runs[k] for k in group.runs], (), job.roll_m, job.rules).one_by_one()
+            if alone is None:
+                return None
+            kept += [_Group((group.runs[k],), (), g.new) for k, g in enumerate(alone)]
+    return kept
+
+
+def _plan(job: _Job, groups: Sequence[_Group], bound: Score) -> RollPlan:
+    """Name the new rolls through, sort pieces by run, and compare with the bound."""
+    per_run: list[list[Piece]] = [[] for _ in job.runs]
+    left = {f"offcut{k}": length for k, length in enumerate(job.offcuts_m)}
+    opened = splices = 0
+    for group in sorted(groups, key=lambda g: min(g.runs)):
+        laid = job.lay(group)
+        assert laid is not None
+        for k in range(group.new):
+            left[f"new{opened + k}"] = job.roll_m
+        for piece in laid[0]:
+            is_new = piece.stock.startswith("new")
+            name = f"new{opened + int(piece.stock[3:])}" if is_new else piece.stock
+            per_run[piece.run].append(Piece(name, piece.length_m, piece.run))
+            left[name] -= piece.length_m
+        opened += group.new
+    splices = sum(len(p) - 1 for p in per_run)
+    longest = max(left.values(), default=0.0)
+    proven_rolls = opened <= bound[0]
+    proven_splices = proven_rolls and splices <= bound[1]
+    return RollPlan(
+        pieces=tuple(tuple(p) for p in per_run),
+        new_rolls=opened,
+        splices=splices,
+        longest_offcut_m=longest,
+        proven={
+            "new_rolls": proven_rolls,
+            "splices": proven_splices,
+            "longest_offcut": proven_splices and longest >= -bound[2] - 1e-6,
+        },
+        bound={"new_rolls": bound[0], "splices": bound[1]},
+        greedy=_first_fit(job),
+        splices_at_m=tuple(tuple(splice_stations(p, job.rules.overlap_m)) for p in per_run),
+        offcuts_kept_m=tuple((name, length) for name, length in left.items() if length > EPS_M),
+    )

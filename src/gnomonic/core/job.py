@@ -1,0 +1,184 @@
+"""The Job: everything that was measured and decided, one immutable document (gnomonic-job/1).
+
+JSON, SI, documented in docs/job-format.md.  Edits make the next version; see ``edits.py``.
+"""
+
+import math
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.errors import BadInput
+
+Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+Name = Annotated[str, Field(max_length=120)]
+
+
+class _Frozen(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+
+
+class Point(_Frozen):
+    """A measured point: metres east, north and up in the job's local grid."""
+
+    e_m: Metres
+    n_m: Metres
+    h_m: Metres
+    name: Name = ""
+
+
+class Frame(_Frozen):
+    """How local metres relate to the world: ``local``, or a transverse Mercator grid on WGS 84 about an origin."""
+
+    kind: Literal["local", "geographic"] = "local"
+    lon0_deg: Annotated[float, Field(ge=-180, le=180)] | None = None
+    lat0_deg: Annotated[float, Field(ge=-90, le=90)] | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> "Frame":
+        if (self.kind == "geographic") != (self.lon0_deg is not None and self.lat0_deg is not None):
+            raise ValueError("a geographic frame has lon0_deg and lat0_deg, a local one has neither")
+        return self
+
+
+class Source(_Frozen):
+    """Where a line came from, and what was done to it on the way in."""
+
+    kind: Literal["gpx", "geojson", "csv", "legs"]
+    file: Name = ""
+    points_read: Annotated[int, Field(ge=2)]
+    simplified_m: Annotated[float, Field(ge=0)] | None = None
+    notes: tuple[str, ...] = ()
+
+
+class MeasuredLine(_Frozen):
+    """The line as measured.  ``closed`` joins the last point to the first (which is not repeated)."""
+
+    points: Annotated[tuple[Point, ...], Field(min_length=2)]
+    closed: bool = False
+    frame: Frame = Frame()
+    source: Source
+
+
+class Barrier(_Frozen):
+    """What is hung; ``label`` as printed on the roll."""
+
+    system: Literal["woven"] = "woven"
+    label: Name = "9-49-6"
+
+
+class Decisions(_Frozen):
+    """What the fencer decides (SI); meaning, start value, range and reason of each in ``data/decisions.toml``."""
+
+    longest_bay_m: float
+    clearance_m: float
+    gap_min_m: float
+    gap_max_m: float
+    k_fill: float
+    k_cut: float
+    wood_every: float
+    corner_angle_deg: float
+    brace_spacing_m: float
+    brace_panels: float
+    roll_m: float
+    tie_off_m: float
+    overlap_m: float
+    splice_clear_m: float
+    piece_min_m: float
+
+    @model_validator(mode="before")
+    @classmethod
+    def _defaults(cls, data: Any) -> Any:
+        if isinstance(data, dict):
+            return {**{key: rule.value for key, rule in decision_rules().items()}, **data}
+        return data
+
+    @model_validator(mode="after")
+    def _in_range(self) -> "Decisions":
+        for key, rule in decision_rules().items():
+            value = getattr(self, key)
+            if not math.isfinite(value) or not rule.least <= value <= rule.most:
+                raise ValueError(f"{key} is {value:g}; it must lie between {rule.least:g} and {rule.most:g}")
+        for key in ("wood_every", "brace_panels"):
+            if getattr(self, key) != int(getattr(self, key)):
+                raise ValueError(f"{key} is {getattr(self, key):g}; it must be a whole number")
+        if not self.gap_min_m <= self.clearance_m <= self.gap_max_m:
+            raise ValueError("the wire's clearance at posts must lie between the least and the largest gap")
+        if self.overlap_m >= self.roll_m / 2:
+            raise ValueError("overlap_m must be less than half of roll_m")
+        return self
+
+
+class Gate(_Frozen):
+    """An opening from ``at_m``, ``opening_m`` wide along the line."""
+
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    opening_m: Annotated[float, Field(ge=0.5, le=30)]
+    name: Name = "gate"
+
+
+class ForcedPost(_Frozen):
+    """A post that stands where the fencer put it."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class Stretch(_Frozen):
+    """Where no post may stand (open at both ends)."""
+
+    from_m: Annotated[float, Field(ge=0, le=1e6)]
+    to_m: Span
+    reason: Name = ""
+
+    @model_validator(mode="after")
+    def _rising(self) -> "Stretch":
+        if self.to_m <= self.from_m:
+            raise ValueError("a forbidden stretch ends beyond where it starts")
+        return self
+
+
+class Job(_Frozen):
+    """One fence: its measured line, what hangs on it, and what was decided."""
+
+    format: Literal["gnomonic-job/1"] = "gnomonic-job/1"
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    line: MeasuredLine
+    barrier: Barrier = Barrier()
+    decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
+    gates: tuple[Gate, ...] = ()
+    posts: tuple[ForcedPost, ...] = ()
+    forbidden: tuple[Stretch, ...] = ()
+    offcuts_m: tuple[Span, ...] = ()
+
+    def canonical_json(self) -> str:
+        """The document as stored and exported; reading it back gives an equal Job."""
+        return self.model_dump_json(indent=1) + "\n"
+
+
+def first_error(error: ValidationError) -> BadInput:
+    """One sentence for the first thing Pydantic found wrong; the field is a path such as ``line.points[3].h_m``."""
+    first = error.errors(include_url=False)[0]
+    path = ""
+    for part in first["loc"]:
+        path += f"[{part}]" if isinstance(part, int) else f".{part}" if path else str(part)
+    message = first["msg"].removeprefix("Value error, ")
+    if first["type"] == "extra_forbidden":
+        message = "is not a key of this document; check its spelling"
+    elif first["type"] == "missing":
+        message = "is missing"
+    elif first["type"] == "finite_number":
+        message = "must be a finite number"
+    else:
+        message = message[0].lower() + message[1:]
+    return BadInput(path, f"{path}: {message}" if path else message)
+
+
+def read_job(text: str | bytes) -> Job:
+    """Read a Job document.  Raises BadInput with one sentence."""
+    try:
+        return Job.model_validate_json(text)
+    except ValidationError as error:
+        raise first_error(error) from None

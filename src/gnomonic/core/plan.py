@@ -1,0 +1,396 @@
+"""Job → Plan: the one road through the computations, in the order of the work.
+
+``plan`` is deterministic and has no side effect; the optional memo only saves work.
+"""
+
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
+
+from gnomonic.core.brace.layout import BraceEnd, brace_ends
+from gnomonic.core.brace.statics import HBrace, h_brace
+from gnomonic.core.demand.system import Fabric, PostKind, WovenSystem, woven
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
+from gnomonic.core.finish.fasten import Fasteners, fasteners
+from gnomonic.core.ground.course import Course, course
+from gnomonic.core.job import Gate, Job
+from gnomonic.core.setout.least_cost import BayGround, Limits, Solved
+from gnomonic.core.setout.line import (
+    SAME_M,
+    Layout,
+    even_grid,
+    even_layout,
+    inside_any,
+    measure,
+    merged,
+    solve_between,
+)
+from gnomonic.core.setout.runs import Run, split_runs
+
+GRID_M = 0.25
+CLOSE_M = 0.3
+CLEAR_OF_POSTS_M = 1e-6
+
+
+@dataclass(frozen=True, slots=True)
+class Post:
+    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump."""
+
+    index: int
+    station_m: float
+    kind: PostKind
+    role: str
+    east_m: float
+    north_m: float
+    ground_m: float
+    depth_m: float
+    length_m: float
+    turn_deg: float
+    grade_change: float
+    forced: bool
+    fasteners: Fasteners
+
+    @property
+    def above_m(self) -> float:
+        """Height out of the ground."""
+        return self.length_m - self.depth_m
+
+
+@dataclass(frozen=True, slots=True)
+class Bay:
+    """Post to post in a run."""
+
+    run: int
+    from_post: int
+    to_post: int
+    from_m: float
+    to_m: float
+    ground: BayGround
+
+
+@dataclass(frozen=True, slots=True)
+class Brace:
+    """A braced end with its statics; ``rail_cut_m`` per panel, ``wire_m`` brace wire per panel."""
+
+    end: BraceEnd
+    statics: HBrace
+    pull_n: float
+    pull_height_m: float
+    rail_height_m: float
+    rail_cut_m: tuple[float, ...]
+    wire_m: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Splice:
+    """Two pieces joined: the overlap covers ``from_m`` to ``at_m`` (plan stations)."""
+
+    run: int
+    from_m: float
+    at_m: float
+    clear_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class LaidPiece:
+    """A piece of fabric in place, by plan stations."""
+
+    run: int
+    stock: str
+    length_m: float
+    from_m: float
+    to_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class FabricPlan:
+    """Rolls for the whole job."""
+
+    rolls: RollPlan
+    need_m: tuple[float, ...]
+    pieces: tuple[LaidPiece, ...]
+    splices: tuple[Splice, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Everything a Job makes."""
+
+    course: Course
+    fabric: Fabric
+    limits: Limits
+    fence_height_m: float
+    runs: tuple[Run, ...]
+    gates: tuple[Gate, ...]
+    posts: tuple[Post, ...]
+    bays: tuple[Bay, ...]
+    braces: tuple[Brace, ...]
+    rolls: FabricPlan
+    layout: tuple[Layout, ...]
+    even: tuple[Layout, ...]
+    ignored_posts_m: tuple[float, ...]
+
+    @property
+    def cost(self) -> float:
+        """Set-out cost over all runs in post-equivalents."""
+        return sum(p.cost for p in self.layout)
+
+
+@dataclass(slots=True)
+class PlanMemo:
+    """Stretches solved for the plan before, by their ends; ``work`` counts nodes solved in the last plan."""
+
+    stretches: dict[tuple[float, float], Solved] = field(default_factory=dict)
+    rolls: dict[tuple[object, ...], RollPlan] = field(default_factory=dict)
+    work: int = 0
+
+
+def limits_of(job: Job, system: WovenSystem) -> Limits:
+    """What a bay may do under the job's decisions."""
+    d = job.decisions
+    steep = tuple((s.grade, s.share * d.longest_bay_m) for s in system.steep_bays)
+    return Limits(d.longest_bay_m, d.clearance_m, d.gap_min_m, d.gap_max_m, d.k_fill, d.k_cut, steep)
+
+
+def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
+    """Plan a job.  Raises BadInput when the ground, gates or forbidden stretches leave no plan."""
+    memo = PlanMemo() if memo is None else memo
+    system = woven()
+    fabric, limits, line = system.fabric(job.barrier.label), limits_of(job, system), course(job.line)
+    runs, gates = split_runs(line, job.gates, job.decisions.corner_angle_deg)
+    forbidden = [(s.from_m, s.to_m) for s in job.forbidden]
+    ends = [e for run in runs for e in _braces_of(run, job, forbidden)]
+    layouts, evens, ignored = _set_out(job, line, runs, ends, limits, forbidden, memo)
+    height = job.decisions.clearance_m + fabric.height_m
+    posts, bays = _posts(job, line, system, fabric, runs, ends, layouts, height)
+    braces = tuple(_brace(e, system, fabric, height, job.decisions.clearance_m) for e in ends)
+    rolls = _rolls(job, runs, layouts, line, memo)
+    return Plan(
+        course=line,
+        fabric=fabric,
+        limits=limits,
+        fence_height_m=height,
+        runs=tuple(runs),
+        gates=tuple(gates),
+        posts=posts,
+        bays=bays,
+        braces=braces,
+        rolls=rolls,
+        layout=tuple(layouts),
+        even=tuple(evens),
+        ignored_posts_m=tuple(ignored),
+    )
+
+
+def _braces_of(run: Run, job: Job, forbidden: list[tuple[float, float]]) -> tuple[BraceEnd, BraceEnd]:
+    d = job.decisions
+    return brace_ends(
+        run.index,
+        run.start.station_m,
+        run.end.station_m,
+        d.brace_spacing_m,
+        int(d.brace_panels),
+        d.longest_bay_m,
+        forbidden,
+    )
+
+
+def _set_out(
+    job: Job,
+    line: Course,
+    runs: list[Run],
+    ends: list[BraceEnd],
+    limits: Limits,
+    forbidden: list[tuple[float, float]],
+    memo: PlanMemo,
+) -> tuple[list[Layout], list[Layout], list[float]]:
+    """Posts of every run, what even spacing would have been, and the placed posts that could not be kept."""
+    solved_now: dict[tuple[float, float], Solved] = {}
+    layouts, evens, kept = [], [], set()
+    memo.work = 0
+    for run in runs:
+        braced = sorted({s for e in ends[2 * run.index : 2 * run.index + 2] for s in e.stations_m})
+        fixed = list(braced)
+        for post in sorted(p.at_m for p in job.posts):
+            in_panel = any(
+                low - CLOSE_M < post < high + CLOSE_M
+                for e in ends[2 * run.index : 2 * run.index + 2]
+                for low, high in [(min(e.stations_m), max(e.stations_m))]
+            )
+            if braced[0] < post < braced[-1] and not in_panel and min(abs(post - f) for f in fixed) > CLOSE_M:
+                fixed = sorted([*fixed, post])
+                kept.add(post)
+        stations = [fixed[0]]
+        panels = [
+            {round(a, 9), round(b, 9)}
+            for e in ends[2 * run.index : 2 * run.index + 2]
+            for a, b in pairwise(e.stations_m)
+        ]
+        for low, high in pairwise(fixed):
+            if {round(low, 9), round(high, 9)} in panels:  # a brace panel is one bay
+                stations.append(high)
+                continue
+            edges = [s for pair in forbidden for s in pair]
+            candidates = merged(
+                even_grid(low, high, limits.max_spacing_m, GRID_M), edges, line.profile.breaks_between(low, high)
+            )
+            solved = solve_between(
+                line.profile, low, high, candidates, forbidden, limits, memo.stretches.get((low, high))
+            )
+            if solved is not memo.stretches.get((low, high)):
+                memo.work += solved.work
+            solved_now[low, high] = solved
+            stations += solved.posts_m[1:].tolist()
+        layouts.append(measure(line.profile, stations, limits))
+        evens.append(even_layout(line.profile, braced, limits))
+    memo.stretches = solved_now
+    return layouts, evens, [p.at_m for p in job.posts if p.at_m not in kept]
+
+
+def _posts(
+    job: Job,
+    line: Course,
+    system: WovenSystem,
+    fabric: Fabric,
+    runs: list[Run],
+    ends: list[BraceEnd],
+    layouts: list[Layout],
+    height_m: float,
+) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
+    """Number the posts along the line, choose their kinds, and join them by bays."""
+    inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
+    forced = {round(p.at_m, 6) for p in job.posts}
+    dip = system.rule("dip_grade")
+    rows: dict[float, tuple[PostKind, str, float, float, int]] = {}
+    for run, layout in zip(runs, layouts, strict=True):
+        since = 0
+        for k, station in enumerate(layout.stations_m):
+            terminal = run.start if k == 0 else run.end if k == len(layout.stations_m) - 1 else None
+            if terminal is not None:
+                at = 0.0 if line.closed and terminal.station_m > line.length_m - SAME_M else terminal.station_m
+                known = rows.get(at)
+                here = "gate" if known and known[1] == "gate" else terminal.role
+                rows[at] = ("terminal", here, terminal.turn_deg, 0.0, (known[4] if known else 0) + 1)
+                since = 0
+                continue
+            change = layout.bays[k].grade - layout.bays[k - 1].grade
+            turn = _turn_at(line, station)
+            if round(station, 6) in inner:
+                rows[station] = ("brace", "brace", turn, change, 1)
+                since = 0
+                continue
+            role = "dip" if change > dip else "hump" if change < -dip else "line"
+            since += 1
+            wood = role != "line" or (job.decisions.wood_every and since >= job.decisions.wood_every)
+            rows[station] = ("wood" if wood else "steel", role, turn, change, 1)
+            since = 0 if wood else since
+    posts, index = [], {}
+    for number, station in enumerate(sorted(rows)):
+        kind, role, turn, change, tied = rows[station]
+        rule = system.posts[kind]
+        stock = rule.stock_for(height_m)
+        depth = stock - height_m if kind == "steel" else rule.depth_m
+        east, north = line.place(station)
+        index[round(station, 6)] = number
+        posts.append(
+            Post(
+                index=number,
+                station_m=station,
+                kind=kind,
+                role=role,
+                east_m=east,
+                north_m=north,
+                ground_m=float(line.profile.at(np.array(station))),
+                depth_m=depth,
+                length_m=stock,
+                turn_deg=turn,
+                grade_change=change,
+                forced=round(station, 6) in forced,
+                fasteners=fasteners(system, fabric, kind, role, tied),
+            )
+        )
+    bays = []
+    for run, layout in zip(runs, layouts, strict=True):
+        for low, high, ground in zip(layout.stations_m[:-1], layout.stations_m[1:], layout.bays, strict=True):
+            wraps = line.closed and high > line.length_m - SAME_M
+            to = index[0.0] if wraps else index[round(high, 6)]
+            bays.append(Bay(run.index, index[round(low, 6)], to, low, high, ground))
+    return tuple(posts), tuple(bays)
+
+
+def _turn_at(line: Course, station_m: float) -> float:
+    """The line's turn at a station, 0 between vertices."""
+    k = int(np.argmin(np.abs(line.stations_m - station_m)))
+    return float(line.turns_deg()[k]) if abs(line.stations_m[k] - station_m) < 1e-6 else 0.0
+
+
+def _brace(end: BraceEnd, system: WovenSystem, fabric: Fabric, height_m: float, clearance_m: float) -> Brace:
+    """Statics and cut lengths of one braced end; the pull acts at the middle of the fabric's wires."""
+    pull = fabric.pull_n()
+    middle = clearance_m + sum(fabric.wire_heights_m) / fabric.wires
+    rail = system.rule("rail_share") * height_m
+    spacings = [abs(b - a) for a, b in pairwise(end.stations_m)]
+    terminal, inner = system.posts["terminal"].diameter_m, system.posts["brace"].diameter_m
+    second = terminal if end.shared and end.panels == 1 and len(set(end.stations_m)) == 2 else inner
+    faces = [(terminal + second) / 2] + [inner] * (end.panels - 1)
+    loops, wraps = system.rule("brace_wire_loops"), system.rule("brace_wire_wraps_m")
+    return Brace(
+        end=end,
+        statics=h_brace(pull, middle, rail, spacings[0], end.panels),
+        pull_n=pull,
+        pull_height_m=middle,
+        rail_height_m=rail,
+        rail_cut_m=tuple(s - f + system.rule("rail_seat_m") for s, f in zip(spacings, faces, strict=True)),
+        wire_m=tuple(loops * 2 * float(np.hypot(s, rail)) + wraps for s in spacings),
+    )
+
+
+def _rolls(job: Job, runs: list[Run], layouts: list[Layout], line: Course, memo: PlanMemo) -> FabricPlan:
+    """Fabric per run by slope length and tie-offs, cut from rolls, with splice stations clear of posts."""
+    d = job.decisions
+    along: list[np.ndarray[tuple[int], np.dtype[np.float64]]] = []
+    needs = []
+    for layout in layouts:
+        stations = np.array(layout.stations_m)
+        chords = np.hypot(np.diff(stations), np.diff(line.profile.at(stations)))
+        posts = d.tie_off_m + np.concatenate([[0.0], np.cumsum(chords)])
+        along.append(posts)
+        needs.append(RunNeed(float(posts[-1]) + d.tie_off_m, tuple(posts.tolist())))
+    rules = Rules(d.overlap_m, d.piece_min_m, d.splice_clear_m + CLEAR_OF_POSTS_M)
+    key = (tuple(needs), d.roll_m, job.offcuts_m, rules)
+    found = memo.rolls.get(key)
+    if found is None:
+        try:
+            found = plan_rolls(needs, d.roll_m, job.offcuts_m, rules)
+        except BadInput as error:
+            number = int(error.field.removeprefix("runs_m[").rstrip("]")) + 1
+            raise BadInput(
+                "decisions",
+                f"run {number} can't be laid: no splice station keeps clear of its posts and end bays; "
+                "lessen the clearance or the overlap of splices, or use longer rolls",
+            ) from None
+    memo.rolls = {key: found}
+    pieces, splices = [], []
+    for k, (laid, layout) in enumerate(zip(found.pieces, layouts, strict=True)):
+
+        def station(fabric_m: float, k: int = k, layout: Layout = layout) -> float:
+            return float(np.interp(fabric_m, along[k], layout.stations_m))
+
+        reached = 0.0
+        for piece in laid:
+            start = max(0.0, reached - d.overlap_m) if reached else 0.0
+            reached = start + piece.length_m
+            pieces.append(LaidPiece(k, piece.stock, piece.length_m, station(start), station(reached)))
+        for c in found.splices_at_m[k]:
+            gap = float(np.min(np.maximum(along[k] - c, c - d.overlap_m - along[k])))
+            splices.append(Splice(k, station(c - d.overlap_m), station(c), gap))
+    return FabricPlan(found, tuple(n.need_m for n in needs), tuple(pieces), tuple(splices))
+
+
+def posts_in_forbidden(plan: Plan, job: Job) -> list[Post]:
+    """Posts that stand where none may (terminals and braces that could not be moved)."""
+    inside = inside_any(np.array([p.station_m for p in plan.posts]), [(s.from_m, s.to_m) for s in job.forbidden])
+    return [p for p, bad in zip(plan.posts, inside, strict=True) if bad]

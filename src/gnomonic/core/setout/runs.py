@@ -1,0 +1,98 @@
+"""Terminals, gates and runs: where the fabric must end.
+
+A run is fabric pulled between two terminals; it ends at the ends of the line, at turns beyond the stated angle and at
+gates.  Source: common practice.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.course import Course
+from gnomonic.core.job import Gate
+
+Role = Literal["end", "corner", "gate"]
+SHORTEST_RUN_M = 0.3
+
+
+@dataclass(frozen=True, slots=True)
+class Terminal:
+    """A post that carries tension; ``turn_deg`` of the line there, right positive."""
+
+    station_m: float
+    role: Role
+    turn_deg: float
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """Fabric from one terminal to the next."""
+
+    index: int
+    start: Terminal
+    end: Terminal
+
+    @property
+    def length_m(self) -> float:
+        """Plan length."""
+        return self.end.station_m - self.start.station_m
+
+
+def check_gates(course: Course, gates: Sequence[Gate], corners_m: Sequence[float]) -> list[Gate]:
+    """Gates in order along the line.  Raises BadInput (``gates``) for one off the line, over a corner or another."""
+    ordered = sorted(gates, key=lambda g: g.at_m)
+    for gate in ordered:
+        end = gate.at_m + gate.opening_m
+        if end > course.length_m + 1e-6:
+            raise BadInput(
+                "gates",
+                f"{gate.name} runs from {gate.at_m:.2f} m to {end:.2f} m, beyond the line's end at {course.length_m:.2f} m",
+            )
+        for corner in corners_m:
+            if gate.at_m + 1e-6 < corner < end - 1e-6:
+                raise BadInput(
+                    "gates",
+                    f"{gate.name} would span the corner at {corner:.2f} m; hang it from the corner post or beyond it",
+                )
+    for before, after in pairwise(ordered):
+        if after.at_m < before.at_m + before.opening_m + SHORTEST_RUN_M:
+            raise BadInput(
+                "gates", f"{after.name} at {after.at_m:.2f} m overlaps {before.name}, or leaves no fence between them"
+            )
+    return ordered
+
+
+def split_runs(course: Course, gates: Sequence[Gate], corner_angle_deg: float) -> tuple[list[Run], list[Gate]]:
+    """Runs in order along the line, and the gates in order."""
+    length, turns = course.length_m, course.turns_deg()
+    last = len(turns) - 1
+    corners = [
+        Terminal(float(course.stations_m[k]), "corner", float(turns[k]))
+        for k in range(1, last)
+        if abs(turns[k]) > corner_angle_deg
+    ]
+    ordered = check_gates(course, gates, [c.station_m for c in corners])
+    role: Role = "corner" if course.closed else "end"
+    marks = {0.0: Terminal(0.0, role, float(turns[0])), length: Terminal(length, role, float(turns[-1]))}
+    marks |= {c.station_m: c for c in corners}
+
+    def near(station: float) -> float:
+        """A gate post that all but falls on another terminal is that terminal."""
+        return next((m for m in marks if abs(m - station) < SHORTEST_RUN_M), station)
+
+    openings = []
+    for gate in ordered:
+        low, high = near(gate.at_m), near(gate.at_m + gate.opening_m)
+        for station in (low, high):
+            marks[station] = Terminal(station, "gate", marks[station].turn_deg if station in marks else 0.0)
+        openings.append((low, high))
+    stations = sorted(marks)
+    runs: list[Run] = []
+    for start, end in pairwise(stations):
+        if (start, end) not in openings:
+            runs.append(Run(len(runs), marks[start], marks[end]))
+    if not runs:
+        raise BadInput("gates", "the gates leave no fence at all; take one away or make it narrower")
+    return runs, ordered

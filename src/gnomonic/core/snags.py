@@ -1,0 +1,242 @@
+"""Snags: what the plan does not like, worst first, each with its place, its consequence and remedies that are edits."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from gnomonic.core.demand.system import woven
+from gnomonic.core.job import Job
+from gnomonic.core.plan import Bay, Plan, posts_in_forbidden
+from gnomonic.core.say import Say
+
+WORTH_SAYING_M2 = 0.005
+JUST_OVER_M = 3.0
+NOTICED_TURN_DEG = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """A way out: what it does, and the edit that does it."""
+
+    label: Say
+    edit: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Snag:
+    """``weight`` orders snags (larger is worse); ``grave`` ones stop the build."""
+
+    code: str
+    grave: bool
+    weight: float
+    at_m: float
+    title: Say
+    consequence: Say
+    remedies: tuple[Remedy, ...] = ()
+
+
+def snags(job: Job, plan: Plan) -> list[Snag]:
+    """Every snag of a plan, worst first."""
+    found = [
+        *_under_the_wire(job, plan),
+        *_forbidden(job, plan),
+        *_ignored(job, plan),
+        *_rolls(job, plan),
+        *_bends(job, plan),
+        *_short_runs(plan),
+        *_slopes(plan),
+        *_short_posts(plan),
+    ]
+    return sorted(found, key=lambda s: (not s.grave, -s.weight, s.at_m))
+
+
+def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
+    found = []
+    for bay in plan.bays:
+        ground = bay.ground
+        if ground.fill_m2 > WORTH_SAYING_M2:
+            found.append(_dip(job, bay))
+        if ground.cut_m2 > WORTH_SAYING_M2:
+            at = ground.least_gap_at_m
+            found.append(
+                Snag(
+                    "hump",
+                    False,
+                    job.decisions.k_cut * ground.cut_m2,
+                    at,
+                    Say(
+                        "The ground comes to {gap} from the wire at {at}",
+                        {"gap": (ground.least_gap_m, "gap"), "at": (at, "station")},
+                    ),
+                    Say("dig {area} side-on, or the bottom wire drags", {"area": (ground.cut_m2, "area")}),
+                    (Remedy(Say("post on the hump"), {"do": "place_post", "at_m": round(at, 3)}),),
+                )
+            )
+    return found
+
+
+def _dip(job: Job, bay: Bay) -> Snag:
+    ground, at = bay.ground, bay.ground.worst_gap_at_m
+    wider = round(ground.worst_gap_m + 0.0005, 3)
+    return Snag(
+        "dip",
+        False,
+        job.decisions.k_fill * ground.fill_m2,
+        at,
+        Say("{gap} under the wire at {at}", {"gap": (ground.worst_gap_m, "gap"), "at": (at, "station")}),
+        Say(
+            "more than {limit}: fill {area} side-on, or animals go under",
+            {"limit": (job.decisions.gap_max_m, "gap"), "area": (ground.fill_m2, "area")},
+        ),
+        (
+            Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),
+            Remedy(Say("allow {gap}", {"gap": (wider, "gap")}), {"do": "decide", "key": "gap_max_m", "value": wider}),
+        ),
+    )
+
+
+def _forbidden(job: Job, plan: Plan) -> list[Snag]:
+    found = []
+    for post in posts_in_forbidden(plan, job):
+        stretch = next(s for s in job.forbidden if s.from_m < post.station_m < s.to_m)
+        reason: dict[str, tuple[float, str] | str] = {
+            "why": stretch.reason or "a forbidden stretch",
+            "at": (post.station_m, "station"),
+        }
+        found.append(
+            Snag(
+                "forbidden",
+                True,
+                100.0,
+                post.station_m,
+                Say("The " + post.role + " post at {at} stands in {why}", reason),
+                Say(
+                    "it carries tension and can't be shifted by the set-out: dig by hand, or move the line, gate or brace"
+                ),
+                (
+                    Remedy(
+                        Say("lift the forbidden stretch"),
+                        {"do": "allow", "from_m": stretch.from_m, "to_m": stretch.to_m},
+                    ),
+                ),
+            )
+        )
+    return found
+
+
+def _ignored(job: Job, plan: Plan) -> list[Snag]:
+    return [
+        Snag(
+            "ignored",
+            False,
+            5.0,
+            at,
+            Say("The post you placed at {at} is left out", {"at": (at, "station")}),
+            Say("it falls in a gate, in a brace panel, off the line or on another post"),
+            (Remedy(Say("forget it"), {"do": "release_post", "at_m": at}),),
+        )
+        for at in plan.ignored_posts_m
+    ]
+
+
+def _rolls(job: Job, plan: Plan) -> list[Snag]:
+    found = []
+    for run, need in zip(plan.runs, plan.rolls.need_m, strict=True):
+        over = need - job.decisions.roll_m
+        if 0 < over < JUST_OVER_M:
+            found.append(
+                Snag(
+                    "just-over",
+                    False,
+                    2.0,
+                    run.start.station_m,
+                    Say("Run {n} is {over} longer than a roll", {"n": str(run.index + 1), "over": (over, "cut")}),
+                    Say(
+                        "tails of {tail} at each end are counted in: it takes a splice",
+                        {"tail": (job.decisions.tie_off_m, "cut")},
+                    ),
+                )
+            )
+    rolls = plan.rolls.rolls
+    if not rolls.proven["new_rolls"]:
+        text = Say("{n} rolls; {least} might do", {"n": str(rolls.new_rolls), "least": str(rolls.bound["new_rolls"])})
+        found.append(Snag("rolls-open", False, 0.5, 0.0, text, Say("no better layout was found in the time allowed")))
+    return found
+
+
+def _bends(job: Job, plan: Plan) -> list[Snag]:
+    line, limit = plan.course, job.decisions.corner_angle_deg
+    found = []
+    for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):
+        in_gate = any(g.at_m < station < g.at_m + g.opening_m for g in plan.gates)
+        if NOTICED_TURN_DEG < abs(turn) <= limit and not in_gate:
+            value = max(1.0, float(int(abs(turn))))
+            found.append(
+                Snag(
+                    "bend",
+                    False,
+                    abs(turn) / 20,
+                    station,
+                    Say(
+                        "The line bends {turn} at {at} within a run",
+                        {"turn": (abs(turn), "angle"), "at": (station, "station")},
+                    ),
+                    Say("fabric does not slide round a post freely: less tension is left behind the bend"),
+                    (Remedy(Say("end the run there"), {"do": "decide", "key": "corner_angle_deg", "value": value}),),
+                )
+            )
+    return found
+
+
+def _short_runs(plan: Plan) -> list[Snag]:
+    return [
+        Snag(
+            "short-run",
+            False,
+            1.0,
+            brace.end.stations_m[0],
+            Say("Run {n} is too short for a brace of its own at each end", {"n": str(brace.end.run + 1)}),
+            Say("its ends share one brace; a short run loses its tension with a few millimetres of slip"),
+        )
+        for brace in plan.braces
+        if brace.end.shared and brace.end.at_start
+    ]
+
+
+def _slopes(plan: Plan) -> list[Snag]:
+    limit = woven().rule("steep_run_grade")
+    steep = [b for b in plan.bays if abs(b.ground.grade) > limit]
+    if not steep:
+        return []
+    worst = max(steep, key=lambda b: abs(b.ground.grade))
+    return [
+        Snag(
+            "steep",
+            False,
+            abs(worst.ground.grade),
+            worst.from_m,
+            Say(
+                "{n} are steeper than {limit}, the worst {grade} at {at}",
+                {
+                    "n": _bays(len(steep)),
+                    "limit": (limit, "grade"),
+                    "grade": (abs(worst.ground.grade), "grade"),
+                    "at": (worst.from_m, "station"),
+                },
+            ),
+            Say("chock rolls, and keep machines off ground they can't hold on"),
+        )
+    ]
+
+
+def _bays(count: int) -> str:
+    return "One bay" if count == 1 else f"{count} bays"
+
+
+def _short_posts(plan: Plan) -> list[Snag]:
+    system, found = woven(), []
+    for kind in ("terminal", "brace", "wood", "steel"):
+        rule = system.posts[kind]
+        if plan.fence_height_m + rule.depth_m > rule.stock_m[-1] + 1e-6:
+            text = Say("No {kind} is sold long enough", {"kind": rule.title})
+            found.append(Snag("short-post", True, 50.0, 0.0, text, Say("choose a lower fabric")))
+    return found

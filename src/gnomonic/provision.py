@@ -1,0 +1,75 @@
+"""Debian packages that a command needs: say what is missing, install it, touch nothing else."""
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+NO_MAIN = Path("/etc/postgresql-common/createcluster.d/gnomonic-no-main.conf")
+
+
+class CannotInstall(Exception):
+    """Something is missing and can't be installed from here; the message says what to do."""
+
+
+def say(text: str) -> None:
+    """Tell the user what goes on, on standard error."""
+    print(f"gnomonic: {text}", file=sys.stderr, flush=True)
+
+
+def postgres_bin() -> Path | None:
+    """Folder of the newest PostgreSQL server programs, or None."""
+    versions = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda p: float(p.parts[-3]))
+    return versions[-1].parent if versions else None
+
+
+def chromium() -> str | None:
+    """Path of Debian's Chromium, or None."""
+    return shutil.which("chromium")
+
+
+def _as_root(*command: str) -> None:
+    prefix: list[str] = []
+    if os.geteuid() != 0:
+        if not shutil.which("sudo"):
+            raise CannotInstall(f"“{' '.join(command)}” needs root, and there is no sudo: run it yourself, then try again")
+        prefix = ["sudo"]
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    done = subprocess.run([*prefix, *command], env=environment, stdout=sys.stderr, check=False)
+    if done.returncode:
+        raise CannotInstall(f"“{' '.join(command)}” failed; mend what it says above, then try again")
+
+
+def _install(*packages: str) -> None:
+    say(f"installing Debian packages: {', '.join(packages)} (a minute or two)")
+    _as_root("apt-get", "update", "-qq")
+    _as_root("apt-get", "install", "-y", "-qq", "--no-install-recommends", *packages)
+
+
+def ensure_postgres() -> Path:
+    """PostgreSQL's server programs, installed if need be (without a cluster of the system's own)."""
+    found = postgres_bin()
+    if found is None:
+        fresh = not Path("/etc/postgresql-common/createcluster.conf").exists()
+        if fresh:
+            _as_root("sh", "-c", f"mkdir -p {NO_MAIN.parent} && echo 'create_main_cluster = false' > {NO_MAIN}")
+        try:
+            _install("postgresql")
+        finally:
+            if fresh:
+                _as_root("rm", "-f", str(NO_MAIN))
+        found = postgres_bin()
+    if found is None:
+        raise CannotInstall("PostgreSQL's server programs are not where Debian puts them (/usr/lib/postgresql)")
+    return found
+
+
+def ensure_chromium() -> str:
+    """Debian's Chromium, with fonts and pdftoppm, installed if need be."""
+    if chromium() is None or shutil.which("pdftoppm") is None:
+        _install("chromium", "fonts-liberation2", "poppler-utils")
+    found = chromium()
+    if found is None:
+        raise CannotInstall("Chromium was installed but is not on the path")
+    return found

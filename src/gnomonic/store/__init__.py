@@ -1,0 +1,1 @@
+"""What is kept: the only place that knows PostgreSQL."""

@@ -1,0 +1,196 @@
+"""Jobs and their versions: create, read, edit, undo, redo; and files that have arrived."""
+
+import hashlib
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Connection, Engine, Row, create_engine, delete, func, insert, select, text, update
+
+from gnomonic.core.job import Job
+from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
+
+
+class NotThere(Exception):
+    """No such job or arrival."""
+
+
+class Moved(Exception):
+    """Somebody else moved the job on; ``head`` is where it stands now."""
+
+    def __init__(self, head: int) -> None:
+        super().__init__("this job was changed in another window")
+        self.head = head
+
+
+@dataclass(frozen=True, slots=True)
+class Stored:
+    """A job as it stands: the document's text is exactly what was saved."""
+
+    job_id: str
+    name: str
+    version: int
+    document: str
+    digest: str
+    can_undo: bool
+    can_redo: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A job in the list."""
+
+    job_id: str
+    name: str
+    changed_at: datetime
+    document: str
+    digest: str
+
+
+def connect(url: str) -> Engine:
+    """An engine for the application's database."""
+    return create_engine(url, pool_size=5, max_overflow=20, pool_pre_ping=False)
+
+
+def migrate(url: str) -> None:
+    """Bring the database's tables up to date."""
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", "gnomonic.store:migrations")
+    config.attributes["url"] = url
+    command.upgrade(config, "head")
+
+
+_later = VersionRow.__table__.alias("later")
+_HEAD = (
+    select(
+        JobRow.id,
+        JobRow.name,
+        VersionRow.id.label("version"),
+        VersionRow.document,
+        VersionRow.digest,
+        VersionRow.parent_id,
+        select(_later.c.id)
+        .where(_later.c.job_id == JobRow.id, _later.c.parent_id == JobRow.head_id)
+        .limit(1)
+        .scalar_subquery()
+        .label("child"),
+    )
+    .join(VersionRow, VersionRow.id == JobRow.head_id)
+)  # fmt: skip
+
+
+def _stored(row: Row[Any]) -> Stored:
+    return Stored(row.id, row.name, row.version, row.document, row.digest, row.parent_id is not None, row.child is not None)
+
+
+def load(engine: Engine, job_id: str) -> Stored:
+    """A job at its head.  Raises NotThere."""
+    with engine.connect() as connection:
+        return _load(connection, job_id)
+
+
+def _load(connection: Connection, job_id: str) -> Stored:
+    row = connection.execute(_HEAD.where(JobRow.id == job_id)).first()
+    if row is None:
+        raise NotThere(job_id)
+    return _stored(row)
+
+
+def listed(engine: Engine) -> Sequence[Listed]:
+    """All jobs, the last changed first."""
+    query = (
+        select(JobRow.id, JobRow.name, JobRow.changed_at, VersionRow.document, VersionRow.digest)
+        .join(VersionRow, VersionRow.id == JobRow.head_id)
+        .order_by(JobRow.changed_at.desc(), JobRow.id)
+    )
+    with engine.connect() as connection:
+        return [Listed(*row) for row in connection.execute(query)]
+
+
+def _add_version(connection: Connection, job_id: str, parent: int | None, job: Job, edit: str | None) -> int:
+    document = job.canonical_json()
+    values = {
+        "job_id": job_id,
+        "parent_id": parent,
+        "document": document,
+        "digest": hashlib.sha256(document.encode()).hexdigest(),
+        "edit": edit,
+    }
+    return int(connection.execute(insert(VersionRow).values(values).returning(VersionRow.id)).scalar_one())
+
+
+def create(engine: Engine, job: Job) -> str:
+    """Save a new job and return its id."""
+    job_id = secrets.token_hex(6)
+    with engine.begin() as connection:
+        connection.execute(insert(JobRow).values(id=job_id, name=job.name, head_id=0))
+        head = _add_version(connection, job_id, None, job, None)
+        connection.execute(update(JobRow).where(JobRow.id == job_id).values(head_id=head))
+    return job_id
+
+
+def _held(connection: Connection, job_id: str, base: int) -> Stored:
+    """The job, locked; it must still stand where the caller saw it."""
+    connection.execute(select(JobRow.id).where(JobRow.id == job_id).with_for_update())
+    stored = _load(connection, job_id)
+    if stored.version != base:
+        raise Moved(stored.version)
+    return stored
+
+
+def _move(connection: Connection, job_id: str, head: int, name: str) -> None:
+    values = {"head_id": head, "name": name, "changed_at": func.clock_timestamp()}
+    connection.execute(update(JobRow).where(JobRow.id == job_id).values(values))
+
+
+def save(engine: Engine, job_id: str, base: int, job: Job, edit: str) -> Stored:
+    """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
+    with engine.begin() as connection:
+        _held(connection, job_id, base)
+        _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
+        return _load(connection, job_id)
+
+
+def step(engine: Engine, job_id: str, base: int, back: bool) -> Stored:
+    """Undo (back) or redo one edit; where there is none the job stays as it is.  Raises Moved, NotThere."""
+    with engine.begin() as connection:
+        _held(connection, job_id, base)
+        if back:
+            query = select(VersionRow.parent_id).where(VersionRow.id == base)
+        else:
+            later = (VersionRow.job_id == job_id, VersionRow.parent_id == base)
+            query = select(VersionRow.id).where(*later).order_by(VersionRow.id.desc()).limit(1)
+        target = connection.execute(query).scalar()
+        if target is not None:
+            document = connection.execute(select(VersionRow.document).where(VersionRow.id == target)).scalar_one()
+            _move(connection, job_id, target, Job.model_validate_json(document).name)
+        return _load(connection, job_id)
+
+
+def remove(engine: Engine, job_id: str) -> None:
+    """Remove a job with all its versions."""
+    with engine.begin() as connection:
+        connection.execute(delete(JobRow).where(JobRow.id == job_id))
+
+
+def keep_arrival(engine: Engine, name: str, body: bytes) -> str:
+    """Keep a file while its preview is looked at; those older than a day go."""
+    arrival = secrets.token_hex(8)
+    with engine.begin() as connection:
+        connection.execute(delete(ArrivalRow).where(ArrivalRow.arrived_at < func.now() - text("interval '1 day'")))
+        connection.execute(insert(ArrivalRow).values(id=arrival, name=name, body=body))
+    return arrival
+
+
+def arrival(engine: Engine, arrival_id: str) -> tuple[str, bytes]:
+    """Name and bytes of a kept file.  Raises NotThere."""
+    with engine.connect() as connection:
+        row = connection.execute(select(ArrivalRow.name, ArrivalRow.body).where(ArrivalRow.id == arrival_id)).first()
+    if row is None:
+        raise NotThere(arrival_id)
+    return row.name, bytes(row.body)

@@ -1,0 +1,1 @@
+"""Schema migrations, run by Alembic."""
