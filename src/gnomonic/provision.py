@@ -33,7 +33,9 @@ def _as_root(*command: str) -> None:
     prefix: list[str] = []
     if os.geteuid() != 0:
         if not shutil.which("sudo"):
-            raise CannotInstall(f"“{' '.join(command)}” needs root, and there is no sudo: run it yourself, then try again")
+            raise CannotInstall(
+                f"“{' '.join(command)}” needs root, and there is no sudo: run it yourself, then try again"
+            )
         prefix = ["sudo"]
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     done = subprocess.run([*prefix, *command], env=environment, stdout=sys.stderr, check=False)

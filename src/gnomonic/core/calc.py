@@ -4,6 +4,7 @@ The contract (keys, units, refusals) is in docs/calc.md; ``KINDS`` maps a kind t
 Every answer carries ``why``.
 """
 
+import json
 import math
 from collections.abc import Callable, Sequence
 from itertools import pairwise
@@ -371,6 +372,15 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),
 }
+
+
+def read_json(body: str | bytes) -> Any:
+    """JSON text as data.  Raises BadInput."""
+    try:
+        return json.loads(body)
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        where = f" at line {error.lineno}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
+        raise BadInput("", f"the input is not JSON{where}: it must be an object with named fields") from None
 
 
 def calc(kind: str, data: Any) -> Answer:

@@ -71,9 +71,9 @@ def against_even(job: Job, plan: Plan) -> Say:
         if diff == 0
         else f"{abs(diff)} {'fewer' if diff < 0 else 'more'} {'post' if abs(diff) == 1 else 'posts'}"
     )
-    text = (
-        f"Even spacing would take {posts}, leave {{worst}} under the wire and need {{fill}} of fill and {{cut}} of cut"
-    )
+    needs = [f"{{{name}}} of {name}" for name, area in (("fill", fill), ("cut", cut)) if area > 0.005]
+    text = f"Even spacing would take {posts}" + (", leave" if needs else " and leave") + " {worst} under the wire"
+    text += f" and need {' and '.join(needs)}" if needs else ""
     if inside:
         text += f", with {inside} {'post' if inside == 1 else 'posts'} where none may stand"
     values: dict[str, tuple[float, str] | str] = {"worst": (worst, "gap"), "fill": (fill, "area"), "cut": (cut, "area")}

@@ -147,8 +147,10 @@ def _applied(job: Job, edit: Edit) -> Job:
                 raise BadInput(key, f"{rule.label} must lie between {span.text('metric')} ({span.text('us')})")
             return _with(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
         case PlacePost(at_m=at):
+            _may_stand(job, at)
             return _with(job, posts=(*_without(job.posts, at), ForcedPost(at_m=at)))
         case MovePost(from_m=old, to_m=new):
+            _may_stand(job, new)
             return _with(job, posts=(*_without(_without(job.posts, old), new), ForcedPost(at_m=new)))
         case ReleasePost(at_m=at):
             left = _without(job.posts, at)
@@ -183,6 +185,17 @@ def _applied(job: Job, edit: Edit) -> Job:
 def _with(job: Job, **changes: Any) -> Job:
     """A checked copy with some fields changed."""
     return Job.model_validate({**{name: getattr(job, name) for name in Job.model_fields}, **changes})
+
+
+def _may_stand(job: Job, at_m: float) -> None:
+    for stretch in job.forbidden:
+        if stretch.from_m < at_m < stretch.to_m:
+            reason = f" ({stretch.reason})" if stretch.reason else ""
+            raise BadInput(
+                "at_m",
+                f"no post may stand at {at_m:.2f} m: it lies in the forbidden stretch from {stretch.from_m:.2f} m to "
+                f"{stretch.to_m:.2f} m{reason}",
+            )
 
 
 def _without(posts: tuple[ForcedPost, ...], at_m: float) -> tuple[ForcedPost, ...]:

@@ -220,7 +220,12 @@ def _set_out(
                 for e in ends[2 * run.index : 2 * run.index + 2]
                 for low, high in [(min(e.stations_m), max(e.stations_m))]
             )
-            if braced[0] < post < braced[-1] and not in_panel and min(abs(post - f) for f in fixed) > CLOSE_M:
+            if (
+                braced[0] < post < braced[-1]
+                and not in_panel
+                and not _inside(post, forbidden)
+                and min(abs(post - f) for f in fixed) > CLOSE_M
+            ):
                 fixed = sorted([*fixed, post])
                 kept.add(post)
         stations = [fixed[0]]
@@ -250,6 +255,10 @@ def _set_out(
     return layouts, evens, [p.at_m for p in job.posts if p.at_m not in kept]
 
 
+def _inside(station_m: float, stretches: list[tuple[float, float]]) -> bool:
+    return any(low < station_m < high for low, high in stretches)
+
+
 def _posts(
     job: Job,
     line: Course,
@@ -264,6 +273,7 @@ def _posts(
     inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
     forced = {round(p.at_m, 6) for p in job.posts}
     dip = system.rule("dip_grade")
+    turns = dict(zip(np.round(line.stations_m, 6).tolist(), line.turns_deg().tolist(), strict=True))
     rows: dict[float, tuple[PostKind, str, float, float, int]] = {}
     for run, layout in zip(runs, layouts, strict=True):
         since = 0
@@ -277,7 +287,7 @@ def _posts(
                 since = 0
                 continue
             change = layout.bays[k].grade - layout.bays[k - 1].grade
-            turn = _turn_at(line, station)
+            turn = turns.get(round(station, 6), 0.0)
             if round(station, 6) in inner:
                 rows[station] = ("brace", "brace", turn, change, 1)
                 since = 0
@@ -288,12 +298,14 @@ def _posts(
             rows[station] = ("wood" if wood else "steel", role, turn, change, 1)
             since = 0 if wood else since
     posts, index = [], {}
-    for number, station in enumerate(sorted(rows)):
+    stations = sorted(rows)
+    easts, norths = line.places(np.array(stations))
+    grounds = line.profile.at(np.array(stations)).tolist()
+    for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         rule = system.posts[kind]
         stock = rule.stock_for(height_m)
         depth = stock - height_m if kind == "steel" else rule.depth_m
-        east, north = line.place(station)
         index[round(station, 6)] = number
         posts.append(
             Post(
@@ -301,9 +313,9 @@ def _posts(
                 station_m=station,
                 kind=kind,
                 role=role,
-                east_m=east,
-                north_m=north,
-                ground_m=float(line.profile.at(np.array(station))),
+                east_m=easts[number],
+                north_m=norths[number],
+                ground_m=grounds[number],
                 depth_m=depth,
                 length_m=stock,
                 turn_deg=turn,
@@ -321,15 +333,9 @@ def _posts(
     return tuple(posts), tuple(bays)
 
 
-def _turn_at(line: Course, station_m: float) -> float:
-    """The line's turn at a station, 0 between vertices."""
-    k = int(np.argmin(np.abs(line.stations_m - station_m)))
-    return float(line.turns_deg()[k]) if abs(line.stations_m[k] - station_m) < 1e-6 else 0.0
-
-
 def _brace(end: BraceEnd, system: WovenSystem, fabric: Fabric, height_m: float, clearance_m: float) -> Brace:
     """Statics and cut lengths of one braced end; the pull acts at the middle of the fabric's wires."""
-    pull = fabric.pull_n()
+    pull = fabric.pull_n
     middle = clearance_m + sum(fabric.wire_heights_m) / fabric.wires
     rail = system.rule("rail_share") * height_m
     spacings = [abs(b - a) for a, b in pairwise(end.stations_m)]

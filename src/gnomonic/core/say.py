@@ -37,9 +37,4 @@ class Why:
     rule: str
     working: Say
     source: str
-    other: str = ""
-
-    def as_dict(self, system: System) -> dict[str, str]:
-        """For JSON answers."""
-        answer = {"rule": self.rule, "working": self.working.text(system), "source": self.source}
-        return {**answer, "other_school": self.other} if self.other else answer
+    other: "Say | str" = ""

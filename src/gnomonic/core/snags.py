@@ -54,7 +54,7 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
     for bay in plan.bays:
         ground = bay.ground
         if ground.fill_m2 > WORTH_SAYING_M2:
-            found.append(_dip(job, bay))
+            found.append(_dip(job, bay, _no_post(job, plan, bay, ground.worst_gap_at_m)))
         if ground.cut_m2 > WORTH_SAYING_M2:
             at = ground.least_gap_at_m
             found.append(
@@ -68,13 +68,22 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
                         {"gap": (ground.least_gap_m, "gap"), "at": (at, "station")},
                     ),
                     Say("dig {area} side-on, or the bottom wire drags", {"area": (ground.cut_m2, "area")}),
-                    (Remedy(Say("post on the hump"), {"do": "place_post", "at_m": round(at, 3)}),),
+                    ()
+                    if _no_post(job, plan, bay, at)
+                    else (Remedy(Say("post on the hump"), {"do": "place_post", "at_m": round(at, 3)}),),
                 )
             )
     return found
 
 
-def _dip(job: Job, bay: Bay) -> Snag:
+def _no_post(job: Job, plan: Plan, bay: Bay, at_m: float) -> bool:
+    """True where no further post can stand: in a brace panel or a forbidden stretch."""
+    return any(s.from_m < at_m < s.to_m for s in job.forbidden) or any(
+        min(b.end.stations_m) - 1e-6 <= bay.from_m and bay.to_m <= max(b.end.stations_m) + 1e-6 for b in plan.braces
+    )
+
+
+def _dip(job: Job, bay: Bay, no_post: bool) -> Snag:
     ground, at = bay.ground, bay.ground.worst_gap_at_m
     wider = round(ground.worst_gap_m + 0.0005, 3)
     return Snag(
@@ -88,7 +97,7 @@ def _dip(job: Job, bay: Bay) -> Snag:
             {"limit": (job.decisions.gap_max_m, "gap"), "area": (ground.fill_m2, "area")},
         ),
         (
-            Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),
+            *(() if no_post else (Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),)),
             Remedy(Say("allow {gap}", {"gap": (wider, "gap")}), {"do": "decide", "key": "gap_max_m", "value": wider}),
         ),
     )
@@ -131,7 +140,7 @@ def _ignored(job: Job, plan: Plan) -> list[Snag]:
             5.0,
             at,
             Say("The post you placed at {at} is left out", {"at": (at, "station")}),
-            Say("it falls in a gate, in a brace panel, off the line or on another post"),
+            Say("it falls in a gate, a brace panel or a forbidden stretch, off the line or on another post"),
             (Remedy(Say("forget it"), {"do": "release_post", "at_m": at}),),
         )
         for at in plan.ignored_posts_m

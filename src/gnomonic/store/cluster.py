@@ -153,7 +153,11 @@ def _start(cluster: Cluster, programs: Path) -> None:
     for attempt in range(6):
         port = int(port_file.read_text()) if port_file.exists() and attempt < 2 else _free_port()
         port_file.write_text(f"{port}\n")
-        options = ["listen_addresses=127.0.0.1", f"port={port}", f"unix_socket_directories={shlex.quote(str(root / 's'))}"]
+        options = [
+            "listen_addresses=127.0.0.1",
+            f"port={port}",
+            f"unix_socket_directories={shlex.quote(str(root / 's'))}",
+        ]
         options += THROWAWAY.split() if cluster.throwaway else []
         joined = " ".join(f"-c {o}" for o in options)
         command = [str(programs / "pg_ctl"), "-D", str(cluster.data), "-l", str(root / "log"), "-w", "-t", "30"]
@@ -200,7 +204,7 @@ def ensure_database(cluster: Cluster, name: str) -> str:
     url = cluster.url("postgres").replace("+psycopg", "")
     with psycopg.connect(url, autocommit=True) as connection:
         if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone():
-            connection.execute(f'CREATE DATABASE "{name}"')  # type: ignore[call-overload]
+            connection.execute(f'CREATE DATABASE "{name}"')
     return cluster.url(name)
 
 

@@ -85,7 +85,9 @@ _HEAD = (
 
 
 def _stored(row: Row[Any]) -> Stored:
-    return Stored(row.id, row.name, row.version, row.document, row.digest, row.parent_id is not None, row.child is not None)
+    return Stored(
+        row.id, row.name, row.version, row.document, row.digest, row.parent_id is not None, row.child is not None
+    )
 
 
 def load(engine: Engine, job_id: str) -> Stored:

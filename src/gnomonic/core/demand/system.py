@@ -2,7 +2,7 @@
 
 import tomllib
 from datetime import date
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
@@ -94,6 +94,7 @@ class Fabric(BaseModel):
         """Heights of the line wires above the bottom one."""
         return tuple(sum(self.spacing_in[:k]) * INCH_M for k in range(self.wires))
 
+    @cached_property
     def pull_n(self) -> float:
         """Pull on the whole fabric that leaves half the tension curve in every wire."""
         outer, filler = gauge(self.outer_gauge).m, gauge(self.filler_gauge).m

@@ -204,17 +204,21 @@ def _plan(job: _Job, groups: Sequence[_Group], bound: Score) -> RollPlan:
     per_run: list[list[Piece]] = [[] for _ in job.runs]
     left = {f"offcut{k}": length for k, length in enumerate(job.offcuts_m)}
     opened = splices = 0
-    for group in sorted(groups, key=lambda g: min(g.runs)):
+    for number, group in enumerate(groups):
         laid = job.lay(group)
         assert laid is not None
-        for k in range(group.new):
-            left[f"new{opened + k}"] = job.roll_m
         for piece in laid[0]:
-            is_new = piece.stock.startswith("new")
-            name = f"new{opened + int(piece.stock[3:])}" if is_new else piece.stock
+            name = f"{number} {piece.stock}" if piece.stock.startswith("new") else piece.stock
             per_run[piece.run].append(Piece(name, piece.length_m, piece.run))
-            left[name] -= piece.length_m
         opened += group.new
+    names: dict[str, str] = {}  # new rolls are numbered in the order in which they are used along the line
+    for pieces in per_run:
+        for k, piece in enumerate(pieces):
+            if " " in piece.stock:
+                names.setdefault(piece.stock, f"new{len(names)}")
+            name = names.get(piece.stock, piece.stock)
+            pieces[k] = Piece(name, piece.length_m, piece.run)
+            left[name] = left.get(name, job.roll_m) - piece.length_m
     splices = sum(len(p) - 1 for p in per_run)
     longest = max(left.values(), default=0.0)
     proven_rolls = opened <= bound[0]

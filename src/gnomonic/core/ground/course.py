@@ -27,9 +27,14 @@ class Course:
 
     def place(self, station_m: float) -> tuple[float, float]:
         """East and north at a station."""
+        east, north = self.places(np.array([station_m]))
+        return east[0], north[0]
+
+    def places(self, stations_m: Floats) -> tuple[list[float], list[float]]:
+        """East and north at many stations."""
         return (
-            float(np.interp(station_m, self.stations_m, self.east_m)),
-            float(np.interp(station_m, self.stations_m, self.north_m)),
+            np.interp(stations_m, self.stations_m, self.east_m).tolist(),
+            np.interp(stations_m, self.stations_m, self.north_m).tolist(),
         )
 
     def turns_deg(self) -> Floats:

@@ -127,3 +127,27 @@ def walk(x: Floats, weight: Floats, cost: Floats, squares: Floats) -> NDArray[np
         chosen[count] = i
         count += 1
     return chosen[:count]
+
+
+@njit(cache=True)
+def bay_table(
+    x: Floats, z: Floats, ends: NDArray[np.int64], clearance: float, up: float, down: float
+) -> NDArray[np.float64]:
+    """What lies under each bay between ground nodes ``ends`` (n,): rows (n−1, 7) of fill, cut, worst gap and its
+    station, least gap and its station, grade.  Gaps are extreme at nodes, the ground being straight between."""
+    table = np.empty((len(ends) - 1, 7))
+    for row in range(len(ends) - 1):
+        i, j = ends[row], ends[row + 1]
+        slope = (z[j] - z[i]) / (x[j] - x[i])
+        worst, worst_at, least, least_at = clearance, x[i], clearance, x[i]
+        for m in range(i + 1, j + 1):
+            gap = clearance + slope * (x[m] - x[i]) - (z[m] - z[i])
+            if gap > worst:
+                worst, worst_at = gap, x[m]
+            if gap < least:
+                least, least_at = gap, x[m]
+        table[row, 0] = excess_area(x, z, i, j, slope, 1.0, up)
+        table[row, 1] = excess_area(x, z, i, j, slope, -1.0, down)
+        table[row, 2], table[row, 3], table[row, 4], table[row, 5] = worst, worst_at, least, least_at
+        table[row, 6] = slope
+    return table

@@ -10,8 +10,9 @@ Source: shortest path on a DAG by backward induction (any algorithms text); bay 
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from gnomonic.core.setout.kernels import LENGTH_EPS_M, Bools, Floats, excess_area, sweep, walk, weigh
+from gnomonic.core.setout.kernels import LENGTH_EPS_M, Bools, Floats, bay_table, sweep, walk, weigh
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,18 +101,7 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
     return Solved(x, z, allowed, limits, weight, cost, squares, chosen, int(work))
 
 
-def bay_ground(x: Floats, z: Floats, i: int, j: int, limits: Limits) -> BayGround:
-    """Measure the bay from ground node i to node j (gaps are extreme at nodes, the ground being straight between)."""
-    slope = float((z[j] - z[i]) / (x[j] - x[i]))
-    gap = limits.clearance_m + slope * (x[i : j + 1] - x[i]) - (z[i : j + 1] - z[i])
-    most, least = int(np.argmax(gap)), int(np.argmin(gap))
+def bays_ground(x: Floats, z: Floats, ends: NDArray[np.int64], limits: Limits) -> tuple[BayGround, ...]:
+    """Measure the bays between ground nodes ``ends`` (n,), rising indices into ``x`` and ``z``."""
     up, down = limits.gap_max_m - limits.clearance_m, limits.clearance_m - limits.gap_min_m
-    return BayGround(
-        fill_m2=float(excess_area(x, z, i, j, slope, 1.0, up)),
-        cut_m2=float(excess_area(x, z, i, j, slope, -1.0, down)),
-        worst_gap_m=float(gap[most]),
-        worst_gap_at_m=float(x[i + most]),
-        least_gap_m=float(gap[least]),
-        least_gap_at_m=float(x[i + least]),
-        grade=slope,
-    )
+    return tuple(BayGround(*row) for row in bay_table(x, z, ends, limits.clearance_m, up, down).tolist())

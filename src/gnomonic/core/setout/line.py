@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.setout.kernels import Floats
-from gnomonic.core.setout.least_cost import BayGround, Limits, Solved, bay_ground, solve
+from gnomonic.core.setout.least_cost import BayGround, Limits, Solved, bays_ground, solve
 
 SAME_M = 1e-7
 Stretches = Sequence[tuple[float, float]]
@@ -141,7 +141,7 @@ def measure(profile: Profile, stations_m: Sequence[float], limits: Limits) -> La
     nodes = merged(stations_m, profile.breaks_between(stations_m[0], stations_m[-1]))
     z = profile.at(nodes)
     index = np.searchsorted(nodes, np.asarray(stations_m) - SAME_M)
-    bays = tuple(bay_ground(nodes, z, int(i), int(j), limits) for i, j in pairwise(index))
+    bays = bays_ground(nodes, z, index.astype(np.int64), limits)
     return Layout(tuple(float(s) for s in stations_m), bays, limits)
 
 

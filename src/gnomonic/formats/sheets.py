@@ -1,0 +1,111 @@
+"""Sheets to take out: the stake-out and the take-off as rows and as CSV, the line and posts as GeoJSON and GPX."""
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.job import Job
+from gnomonic.core.plan import Plan
+from gnomonic.core.units import System, format_quantity
+from gnomonic.formats.frame import to_world
+from gnomonic.formats.geojson import write_geojson
+from gnomonic.formats.gpx import write_gpx
+
+MARKS = {"terminal": "■ stake and flag", "brace": "◆ stake", "wood": "● wood", "steel": "T drive"}
+
+
+def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
+    """Rows of the stake-out sheet: every post with its station, tape from its side's terminal, kind, depth and mark."""
+    rows = []
+    for post in plan.posts:
+        run = next((r for r in plan.runs if r.start.station_m - 1e-6 <= post.station_m <= r.end.station_m + 1e-6), None)
+        if run is not None and abs(post.station_m - run.end.station_m) < 1e-6:
+            following = next((r for r in plan.runs if abs(r.start.station_m - post.station_m) < 1e-6), run)
+            run = following
+        start = run.start.station_m if run else post.station_m
+        rows.append(
+            {
+                "post": str(post.index + 1),
+                "run": str(run.index + 1) if run else "",
+                "station": format_quantity(post.station_m, "station", system),
+                "tape": format_quantity(post.station_m - start, "station", system),
+                "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
+                "depth": format_quantity(post.depth_m, "depth", system),
+                "length": format_quantity(post.length_m, "depth", system),
+                "mark": MARKS[post.kind]
+                + (f", turn {post.turn_deg:.0f}°".replace("-", "left ") if post.role == "corner" else ""),
+            }
+        )
+    return rows
+
+
+def take_off_rows(job: Job, plan: Plan, system: System) -> list[dict[str, str]]:
+    """Rows of the take-off."""
+    return [
+        {
+            "item": item.name.text(system),
+            "count": format_quantity(item.count, "station", system) if item.unit == "m" else f"{item.count:.0f}",
+            "where": item.where.text(system),
+        }
+        for item in take_off(job, plan)
+    ]
+
+
+def as_csv(rows: Sequence[dict[str, str]]) -> bytes:
+    """Rows as CSV with a header; cells that a spreadsheet would run as a formula are quoted with an apostrophe."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, fieldnames=list(rows[0]) if rows else ["empty"])
+    writer.writeheader()
+    for row in rows:
+        writer.writerow({k: "'" + v if v[:1] in "=+@" else v for k, v in row.items()})
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _places(job: Job, east: Sequence[float], north: Sequence[float]) -> list[tuple[float, float]]:
+    """Positions in the coordinates the line came in: longitude and latitude, or local east and north."""
+    if job.line.frame.kind == "local":
+        return list(zip(east, north, strict=True))
+    lon, lat = to_world(job.line.frame, np.array(east), np.array(north))
+    return [(round(a, 9), round(b, 9)) for a, b in zip(lon.tolist(), lat.tolist(), strict=True)]
+
+
+def plan_geojson(job: Job, plan: Plan) -> bytes:
+    """The measured line and every post.  A local line keeps its local metres, which its name then says."""
+    line = plan.course
+    course = _places(job, line.east_m.tolist(), line.north_m.tolist())
+    posts = _places(job, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+    features: list[tuple[Sequence[float], dict[str, Any]]] = [
+        (
+            (*place, round(post.ground_m, 3)),
+            {
+                "post": post.index + 1,
+                "station_m": round(post.station_m, 3),
+                "kind": post.kind,
+                "role": post.role,
+                "depth_m": round(post.depth_m, 3),
+            },
+        )
+        for place, post in zip(posts, plan.posts, strict=True)
+    ]
+    heights = line.profile.heights_m.tolist()
+    coordinates = [(*place, round(z, 3)) for place, z in zip(course, heights, strict=True)]
+    suffix = " (local metres east, north)" if job.line.frame.kind == "local" else ""
+    return write_geojson(job.name + suffix, coordinates, features)
+
+
+def plan_gpx(job: Job, plan: Plan) -> bytes | None:
+    """Posts as waypoints; None for a line without geographic coordinates."""
+    if job.line.frame.kind == "local":
+        return None
+    places = _places(job, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+    return write_gpx(
+        job.name,
+        [
+            (lon, lat, post.ground_m, str(post.index + 1), f"{post.kind} {post.role}, {post.station_m:.2f} m along")
+            for (lon, lat), post in zip(places, plan.posts, strict=True)
+        ],
+    )

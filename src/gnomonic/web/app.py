@@ -1,0 +1,151 @@
+"""The application: routes gathered, assets under a content hash, a strict content policy, one shape of error."""
+
+import hashlib
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.templating import Jinja2Templates
+from sqlalchemy import Engine
+from starlette.exceptions import HTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from gnomonic import __version__
+from gnomonic.core.errors import BadInput
+from gnomonic.store.jobs import Moved, NotThere
+from gnomonic.web.plans import Plans
+
+HERE = Path(__file__).parent
+ASSETS = {
+    ".js": "text/javascript",
+    ".css": "text/css",
+    ".woff2": "font/woff2",
+    ".svg": "image/svg+xml",
+    ".png": "image/png",
+}
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
+    "form-action 'self'"
+)
+HEADERS = [
+    (b"content-security-policy", POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+]
+LOOPBACK = ["127.0.0.1", "localhost", "testserver"]
+
+
+@lru_cache(maxsize=1)
+def asset_hash() -> str:
+    """One hash over everything that is served as an asset."""
+    digest = hashlib.sha256()
+    for path in sorted(p for p in HERE.rglob("*") if p.suffix in ASSETS):
+        digest.update(str(path.relative_to(HERE)).encode() + path.read_bytes())
+    return digest.hexdigest()[:12]
+
+
+def asset(path: str) -> str:
+    """Address of an asset; the one place that builds them."""
+    return f"/assets/{asset_hash()}/{path}"
+
+
+def templates() -> Jinja2Templates:
+    """Templates of every verb."""
+    made = Jinja2Templates(
+        directory=[HERE / "templates", *(HERE / verb for verb in ("home", "walk", "set", "haul", "sums"))]
+    )
+    made.env.globals.update(asset=asset, version=__version__)
+    made.env.trim_blocks = made.env.lstrip_blocks = True
+    return made
+
+
+class Guard:
+    """Adds the policy headers, and refuses requests that change things from another site's page."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Handle one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = dict(scope["headers"])
+        origin = headers.get(b"origin")
+        if scope["method"] not in ("GET", "HEAD") and origin is not None:
+            host = origin.split(b"://", 1)[-1]
+            if host != headers.get(b"host"):
+                response = JSONResponse({"detail": "this request came from another site's page and was refused"}, 403)
+                await response(scope, receive, send)
+                return
+
+        async def sending(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"] = [*message["headers"], *HEADERS]
+            await send(message)
+
+        await self.app(scope, receive, sending)
+
+
+def problem(request: Request, status: int, detail: str, field: str = "") -> Response:
+    """One shape of error: JSON for the API, a page for people."""
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"detail": detail, "field": field}, status)
+    context = {"detail": detail, "status": status}
+    response: Response = request.app.state.templates.TemplateResponse(
+        request, "problem.html", context, status_code=status
+    )
+    return response
+
+
+def create_app(engine: Engine, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
+    """The application on a database.  ``demo`` shows the page of patterns."""
+    from gnomonic.web.haul import routes as haul
+    from gnomonic.web.home import routes as home
+    from gnomonic.web.set import routes as set_out
+    from gnomonic.web.sums import routes as sums
+    from gnomonic.web.walk import routes as walk
+
+    app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None)
+    app.state.engine, app.state.plans, app.state.templates, app.state.demo = engine, Plans(), templates(), demo
+    for part in (home, walk, set_out, haul, sums):
+        app.include_router(part.router)
+
+    @app.get("/assets/{digest}/{path:path}", include_in_schema=False)
+    def serve_asset(digest: str, path: str) -> Response:
+        target = (HERE / path).resolve()
+        if not target.is_relative_to(HERE) or target.suffix not in ASSETS or not target.is_file():
+            raise HTTPException(404, "there is no such asset")
+        lasting = "public, max-age=31536000, immutable" if digest == asset_hash() else "no-cache"
+        return FileResponse(target, media_type=ASSETS[target.suffix], headers={"Cache-Control": lasting})
+
+    @app.exception_handler(BadInput)
+    def bad_input(request: Request, error: BadInput) -> Response:
+        return problem(request, 422, error.sentence, error.field)
+
+    @app.exception_handler(NotThere)
+    def not_there(request: Request, error: NotThere) -> Response:
+        return problem(request, 404, "there is nothing here by that name: it may have been removed")
+
+    @app.exception_handler(Moved)
+    def moved(request: Request, error: Moved) -> Response:
+        sentence = "This job was changed in another window; nothing of yours was saved over it."
+        return JSONResponse({"detail": sentence, "head": error.head}, 409)
+
+    @app.exception_handler(HTTPException)
+    def http_error(request: Request, error: HTTPException) -> Response:
+        return problem(request, error.status_code, str(error.detail))
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, error: RequestValidationError) -> Response:
+        first: dict[str, Any] = error.errors()[0]
+        field = ".".join(str(p) for p in first["loc"][1:])
+        return problem(request, 422, f"{field or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}", field)
+
+    app.add_middleware(Guard)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
+    return app

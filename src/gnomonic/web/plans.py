@@ -1,0 +1,183 @@
+"""Plans of saved jobs, kept by the hash of their document, and what the page draws from them."""
+
+import json
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from typing import Any
+
+from gnomonic.core.compare import against_even
+from gnomonic.core.demand.system import decision_rules, woven
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.job import Job, read_job
+from gnomonic.core.plan import Plan, PlanMemo, plan
+from gnomonic.core.say import Say, Why
+from gnomonic.core.snags import Snag, snags
+from gnomonic.core.tag import Tag
+
+KEEP = 64
+
+
+@dataclass(slots=True)
+class Planned:
+    """A job with its plan; ``drawing`` is the JSON text the page draws from."""
+
+    job: Job
+    plan: Plan
+    snags: list[Snag]
+    drawing: str
+
+
+@dataclass(slots=True)
+class Plans:
+    """Plans by document hash; the last ``KEEP`` are held, and the work of each job's last plan is used again."""
+
+    held: OrderedDict[str, Planned] = field(default_factory=OrderedDict)
+    memos: OrderedDict[str, PlanMemo] = field(default_factory=OrderedDict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def of(self, job_id: str, digest: str, document: str) -> Planned:
+        """The plan of a stored document."""
+        with self.lock:
+            if found := self.held.get(digest):
+                self.held.move_to_end(digest)
+                return found
+        return self.keep(digest, self.make(job_id, read_job(document)))
+
+    def make(self, job_id: str, job: Job) -> Planned:
+        """Plan a job without keeping it."""
+        with self.lock:
+            memo = self.memos.pop(job_id, None) or PlanMemo()
+        made = plan(job, memo)
+        with self.lock:
+            self.memos[job_id] = memo
+            while len(self.memos) > KEEP:
+                self.memos.popitem(last=False)
+        found = snags(job, made)
+        return Planned(
+            job, made, found, json.dumps(drawing(job, made, found), ensure_ascii=False, separators=(",", ":"))
+        )
+
+    def keep(self, digest: str, planned: Planned) -> Planned:
+        """Hold a plan under its document's hash."""
+        with self.lock:
+            self.held[digest] = planned
+            while len(self.held) > KEEP:
+                self.held.popitem(last=False)
+        return planned
+
+
+def said(sentence: Say) -> dict[str, Any]:
+    """A sentence for the page, which puts the values in its own units."""
+    return {
+        "t": sentence.t,
+        "v": {k: v if isinstance(v, str) else [round(v[0], 5), v[1]] for k, v in sentence.v.items()},
+    }
+
+
+def _other(reason: Why) -> dict[str, Any] | None:
+    """The other school's answer, when there is one."""
+    other = reason.other
+    return said(other if isinstance(other, Say) else Say(other)) if other else None
+
+
+def tag_json(tag: Tag) -> dict[str, Any]:
+    """A tag for the page."""
+    facts = [
+        {
+            "name": f.name,
+            "value": said(f.value),
+            "why": {"rule": f.why.rule, "working": said(f.why.working), "source": f.why.source, "other": _other(f.why)},
+        }
+        for f in tag.facts
+    ]
+    return {"title": tag.title, "station_m": tag.station_m, "facts": facts, "cautions": list(tag.cautions)}
+
+
+def _mm(value: float) -> float:
+    return round(value, 4)
+
+
+def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
+    """Everything the strip, the map, the snags and the decisions draw, in SI."""
+    line, rolls = made.course, made.rolls.rolls
+    profile = zip(line.stations_m, line.east_m, line.north_m, line.profile.heights_m, strict=True)
+    return {
+        "name": job.name,
+        "length": _mm(line.length_m),
+        "closed": line.closed,
+        "area": line.area_m2(),
+        "ground": [[_mm(float(v)) for v in row] for row in profile],
+        "posts": [
+            {
+                "s": _mm(p.station_m),
+                "kind": p.kind,
+                "role": p.role,
+                "e": _mm(p.east_m),
+                "n": _mm(p.north_m),
+                "z": _mm(p.ground_m),
+                "depth": _mm(p.depth_m),
+                "above": _mm(p.above_m),
+                "turn": round(p.turn_deg, 1),
+                "forced": p.forced,
+            }
+            for p in made.posts
+        ],
+        "bays": [
+            {
+                "run": b.run,
+                "a": b.from_post,
+                "b": b.to_post,
+                "from": _mm(b.from_m),
+                "to": _mm(b.to_m),
+                "fill": _mm(b.ground.fill_m2),
+                "cut": _mm(b.ground.cut_m2),
+                "worst": _mm(b.ground.worst_gap_m),
+                "least": _mm(b.ground.least_gap_m),
+            }
+            for b in made.bays
+        ],
+        "runs": [{"from": _mm(r.start.station_m), "to": _mm(r.end.station_m)} for r in made.runs],
+        "gates": [{"id": g.id, "at": _mm(g.at_m), "opening": _mm(g.opening_m), "name": g.name} for g in made.gates],
+        "forbidden": [{"from": s.from_m, "to": s.to_m, "reason": s.reason} for s in job.forbidden],
+        "braces": [{"at": [_mm(s) for s in b.end.stations_m], "rail": _mm(b.rail_height_m)} for b in made.braces],
+        "fabric": {
+            "label": made.fabric.label,
+            "wires": [_mm(h) for h in made.fabric.wire_heights_m],
+            "stay": _mm(made.fabric.stay_m),
+        },
+        "pieces": [
+            {"run": p.run, "stock": p.stock, "length": _mm(p.length_m), "from": _mm(p.from_m), "to": _mm(p.to_m)}
+            for p in made.rolls.pieces
+        ],
+        "splices": [{"from": _mm(s.from_m), "at": _mm(s.at_m), "clear": _mm(s.clear_m)} for s in made.rolls.splices],
+        "rolls": {"new": rolls.new_rolls, "longest": _mm(rolls.longest_offcut_m), "proven": rolls.proven},
+        "takeoff": [
+            {"name": said(i.name), "count": _mm(i.count), "unit": i.unit, "where": said(i.where)}
+            for i in take_off(job, made)
+        ],
+        "snags": [
+            {
+                "at": _mm(s.at_m),
+                "grave": s.grave,
+                "title": said(s.title),
+                "consequence": said(s.consequence),
+                "remedies": [{"label": said(r.label), "edit": r.edit} for r in s.remedies],
+            }
+            for s in found
+        ],
+        "decisions": job.decisions.model_dump(),
+        "label": job.barrier.label,
+        "offcuts": list(job.offcuts_m),
+        "even": said(against_even(job, made)),
+    }
+
+
+def decision_words() -> dict[str, Any]:
+    """Label, kind and reason of every decision, for the page."""
+    return {k: {"label": r.label, "kind": r.kind, "reason": r.reason} for k, r in decision_rules().items()}
+
+
+def fabric_labels() -> list[str]:
+    """Labels of the fabrics on file."""
+    return [f.label for f in woven().fabrics]

@@ -1,0 +1,65 @@
+// The decisions as sentences with the numbers in place; changing one re-plans the line.
+import { html } from "../static/svg.js";
+import { quantity, units } from "../static/units.js";
+
+const SENTENCES = {
+  set: ["Bays up to ", "longest_bay_m", ", wire ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them. Wood every ", "wood_every", " posts. End a run at turns beyond ", "corner_angle_deg", ". Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."],
+  hang: ["Hang ", "@label", " from rolls of ", "roll_m", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", ". Offcuts on hand: ", "@offcuts", "."],
+};
+
+const bareUnit = (kind) => (units() === "metric" ? (kind === "gap" ? "mm" : "m") : kind === "gap" ? "in" : "ft");
+const shown = (value, kind) => (kind === "count" || kind === "angle" ? quantity(value, kind).replace("°", "") : quantity(value, kind));
+
+function field(key, words, job) {
+  const { label, kind, reason } = words.decisions[key];
+  const value = shown(job.drawing.decisions[key], kind);
+  const input = html("input", { id: `d-${key}`, class: "inplace", value, title: `${label}: ${reason}`, "aria-label": label, size: Math.max(2, value.length), autocomplete: "off" });
+  const send = async () => {
+    if (input.value.trim() === value) return;
+    input.classList.remove("wrong");
+    let edit = { do: "decide", key, value: input.value, bare: bareUnit(kind) };
+    if (kind === "count" || kind === "angle") {
+      const typed = Number(input.value.replace("°", "").trim());
+      edit = { do: "decide", key, value: Number.isFinite(typed) && input.value.trim() ? typed : input.value };
+    }
+    if (!(await job.edit(edit))) input.classList.add("wrong");
+  };
+  input.addEventListener("change", send);
+  input.addEventListener("keydown", (event) => {
+    if (event.key === "Escape") {
+      input.value = value;
+      input.blur();
+    }
+    event.stopPropagation();
+  });
+  return kind === "angle" ? [input, "°"] : [input];
+}
+
+function fabricChoice(words, job) {
+  const select = html("select", { class: "inplace", "aria-label": "Fabric, by its roll label" });
+  for (const name of words.fabrics) select.append(html("option", { value: name, selected: name === job.drawing.label }, name));
+  select.addEventListener("change", () => job.edit({ do: "hang_fabric", label: select.value }));
+  return [select];
+}
+
+function offcuts(job) {
+  const value = job.drawing.offcuts.map((m) => quantity(m, "station")).join(", ") || "none";
+  const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": "Offcuts on hand, parted by commas", autocomplete: "off" });
+  input.addEventListener("keydown", (event) => event.stopPropagation());
+  input.addEventListener("change", async () => {
+    const parts = input.value.trim() === "none" ? [] : input.value.split(",").map((p) => p.trim()).filter(Boolean);
+    const good = await job.edit({ do: "own_offcuts", offcuts_m: parts, bare: bareUnit("station") });
+    input.classList.toggle("wrong", !good);
+  });
+  return [input];
+}
+
+export function showDecisions(paragraph, verb, words, job) {
+  const sentence = SENTENCES[verb] ?? SENTENCES.set;
+  const parts = sentence.flatMap((part) => {
+    if (part === "@label") return fabricChoice(words, job);
+    if (part === "@offcuts") return offcuts(job);
+    return part in words.decisions ? field(part, words, job) : [part];
+  });
+  paragraph.replaceChildren(...parts);
+}

@@ -1,0 +1,65 @@
+// The job as the page knows it: its version, its drawing, and the calls that change it.
+
+export class JobState extends EventTarget {
+  constructor(state, drawing) {
+    super();
+    Object.assign(this, state, { drawing, busy: null });
+  }
+
+  async call(path, body) {
+    const address = `/api/v1/jobs/${this.job}/${path}`;
+    const options = body ? { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) } : {};
+    let answer;
+    try {
+      answer = await fetch(address, options);
+    } catch {
+      return { ok: false, status: 0, body: { detail: "Gnomonic does not answer: is it still running? Nothing was lost here; try again." } };
+    }
+    const text = await answer.text();
+    let data;
+    try {
+      data = JSON.parse(text);
+    } catch {
+      data = { detail: "Gnomonic could not do that; the job stands as it was." };
+    }
+    return { ok: answer.ok, status: answer.status, body: data };
+  }
+
+  // One change at a time, in the order they were made.
+  change(path, body, retry) {
+    const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry));
+    this.busy = turn;
+    return turn;
+  }
+
+  async changeNow(path, body, retry) {
+    const answer = await this.call(path, { ...body, base: this.version });
+    if (answer.ok) {
+      this.take(answer.body);
+      return true;
+    }
+    this.dispatchEvent(new CustomEvent(answer.status === 409 ? "conflict" : "refused", { detail: { ...answer.body, retry } }));
+    return false;
+  }
+
+  take(body) {
+    Object.assign(this, { version: body.version, undo: body.undo, redo: body.redo, drawing: body.drawing });
+    this.dispatchEvent(new CustomEvent("changed", { detail: body.said }));
+  }
+
+  edit(edit) {
+    const again = () => this.change("edits", { edit }, again);
+    return this.change("edits", { edit }, again);
+  }
+
+  step(way) {
+    const again = () => this.change(way, {}, again);
+    return this.change(way, {}, again);
+  }
+
+  async refresh() {
+    const answer = await this.call("plan");
+    if (answer.ok) this.take(answer.body);
+    return answer.ok;
+  }
+}

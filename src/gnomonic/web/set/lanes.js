@@ -1,0 +1,87 @@
+// The lanes under the ground: the gap under the wire, the posts by kind, the rolls and their splices.
+import { el, label } from "../static/svg.js";
+import { length } from "../static/units.js";
+import { beyond, gapsOf } from "./ground.js";
+
+const seenIn = (strip) => (a, b) => b >= strip.window[0] && a <= strip.window[1];
+
+export function underLane(strip, high) {
+  const { data } = strip;
+  const seen = seenIn(strip);
+  const { gap_max_m: most, gap_min_m: least } = data.decisions;
+  const worst = Math.max(most * 1.35, ...data.bays.filter((b) => seen(b.from, b.to)).map((b) => b.worst));
+  const floor = Math.min(0, least, ...data.bays.filter((b) => seen(b.from, b.to)).map((b) => b.least));
+  const y = (gap) => 6 + ((gap - floor) / (worst - floor)) * (high - 12);
+  const x = (s) => strip.x(s).toFixed(1);
+  const group = el("g", { "clip-path": "url(#plot)" });
+  let line = "";
+  let out = "";
+  let band = "";
+  for (const bay of data.bays) {
+    if (!seen(bay.from, bay.to)) continue;
+    const gaps = gapsOf(data, bay);
+    line += `M${gaps.map(([s, g]) => `${x(s)} ${y(g).toFixed(1)}`).join("L")}`;
+    band += `M${x(bay.from)} ${y(least).toFixed(1)}H${x(bay.to)}V${y(most).toFixed(1)}H${x(bay.from)}Z`;
+    for (const area of [...beyond(gaps, most, 1), ...beyond(gaps, least, -1)]) out += `M${area.map(([s, g]) => `${x(s)} ${y(g).toFixed(1)}`).join("L")}Z`;
+  }
+  group.append(el("path", { class: "band", d: band }), el("path", { class: "out", d: out }), el("path", { class: "gap", d: line }));
+  const apart = y(most) - y(least) > 13;
+  const limits = (apart ? [most, least] : [most]).map((g) => label(strip.left - 6, y(g) + 4, length(g, "gap"), { class: "axis", "text-anchor": "end" }));
+  return [group, ...(strip.width >= 600 ? limits : [])];
+}
+
+const SHAPES = {
+  terminal: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v${2 * r}h${-2 * r}Z`,
+  brace: (x, y, r) => `M${x} ${y - r}l${r} ${r}l${-r} ${r}l${-r} ${-r}Z`,
+  wood: (x, y, r) => `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0Z`,
+  steel: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v2.2h${-(r - 1.1)}v${2 * r - 2.2}h-2.2v${-(2 * r - 2.2)}h${-(r - 1.1)}Z`,
+};
+
+export function postsLane(strip, high) {
+  const { data } = strip;
+  const seen = seenIn(strip);
+  const group = el("g", { "clip-path": "url(#plot)" });
+  for (const f of data.forbidden) {
+    if (seen(f.from, f.to)) group.append(el("rect", { class: "forbidden", x: strip.x(f.from), y: 0, width: Math.max(3, strip.x(f.to) - strip.x(f.from)), height: high }));
+  }
+  const dense = data.length / data.posts.length * strip.perMetre < 9;
+  const paths = { terminal: "", brace: "", wood: "", steel: "" };
+  let forced = "";
+  for (const p of data.posts) {
+    if (!seen(p.s - 1, p.s + 1)) continue;
+    const x = Number(strip.x(p.s).toFixed(1));
+    const r = p.kind === "terminal" ? 6 : p.kind === "steel" ? (dense ? 2.6 : 4) : dense ? 3.4 : 5;
+    paths[p.kind] += dense && p.kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[p.kind](x, high / 2 - 2, r);
+    if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
+  }
+  for (const kind of ["steel", "wood", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind}`, d: paths[kind] }));
+  group.append(el("path", { class: "forcedmark", d: forced }));
+  return [group];
+}
+
+export const stockName = (stock) => (stock.startsWith("new") ? `Roll ${Number(stock.slice(3)) + 1}` : `Offcut ${Number(stock.slice(6)) + 1}`);
+
+export function fabricLane(strip, high) {
+  const { data } = strip;
+  const seen = seenIn(strip);
+  const group = el("g", { "clip-path": "url(#plot)" });
+  data.pieces.forEach((p, k) => {
+    if (!seen(p.from, p.to)) return;
+    const [a, b] = [strip.x(p.from), strip.x(p.to)];
+    group.append(el("rect", { class: p.stock.startsWith("new") ? `piece tone${Number(p.stock.slice(3)) % 3}` : "piece offcut", x: a, y: 8, width: Math.max(1, b - a), height: high - 18 }));
+    const [left, right] = [Math.max(a, strip.left), Math.min(b, strip.width - 14)];
+    for (const text of [`${stockName(p.stock)}, ${length(p.length, "station")}`, stockName(p.stock), stockName(p.stock).split(" ")[1]]) {
+      if (text.length * 6.6 + 22 < right - left) {
+        group.append(label((left + right) / 2, high / 2 + 3, text, { class: "piecename", "text-anchor": "middle" }));
+        break;
+      }
+    }
+  });
+  for (const s of data.splices) {
+    if (!seen(s.from, s.at)) continue;
+    const [a, b] = [strip.x(s.from), strip.x(s.at)];
+    const pad = Math.max(0, 4 - (b - a) / 2);
+    group.append(el("path", { class: "splice", d: `M${a - pad} 4L${b + pad} ${high - 6}M${a - pad} ${high - 6}L${b + pad} 4` }));
+  }
+  return [group];
+}

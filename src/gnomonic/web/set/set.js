@@ -1,0 +1,214 @@
+// The work surface: map, strip, tag and snags on one job, one selection and one station cursor.
+import { html } from "../static/svg.js";
+import { length, say, setUnits, units } from "../static/units.js";
+import { showDecisions } from "./decisions.js";
+import { JobState } from "./job.js";
+import { SiteMap } from "./map.js";
+import { Snags } from "./snags.js";
+import { Strip } from "./strip.js";
+import { action, showHaul, showLoading, showRolls, showTag } from "./tag.js";
+
+const read = (id) => JSON.parse(document.getElementById(id).textContent);
+const at = (id) => document.getElementById(id);
+const words = read("words");
+const job = new JobState(read("state"), read("drawing"));
+const strip = new Strip(at("strip"));
+const map = new SiteMap(at("map"));
+const snags = new Snags(at("snags"), at("snagcount"), job, (snag) => {
+  look(snag.at);
+  choose({ post: strip.nearestPost(snag.at) }, false);
+  setCursor(snag.at);
+});
+let verb = "set";
+let selected = {};
+let asked = 0;
+
+function setCursor(station) {
+  strip.setCursor(station);
+  map.setCursor(station);
+}
+
+function look(station) {
+  const span = Math.min(strip.window[1] - strip.window[0], 60);
+  strip.look(station - span / 2, station + span / 2);
+}
+
+const bare = () => (units() === "metric" ? "m" : "ft");
+const edit = (change) => job.edit({ ...change, bare: bare() });
+
+function actionsFor(kind, post) {
+  const { drawing } = job;
+  const here = length(post ? post.s : strip.cursor ?? drawing.length / 2, "station");
+  const made = [];
+  if (kind === "post" && ["wood", "steel"].includes(post.kind)) {
+    made.push(action("Stand this post at", [["to", "New station", here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to })));
+    if (post.forced) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "release_post", at_m: post.s }) }, "Let this post go where it costs least"));
+  }
+  const gate = post && drawing.gates.find((g) => Math.abs(g.at - post.s) < 0.5 || Math.abs(g.at + g.opening - post.s) < 0.5);
+  if (gate) {
+    made.push(action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to })));
+    made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
+  }
+  made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to })));
+  made.push(action("Gate from", [["at", "Station where the gate starts", here], ["wide", "Opening", length(3.7338, "station")], ["name", "Name", "gate", 8]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name })));
+  made.push(action("No post from", [["low", "From station", here], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station")], ["why", "What is there", "rock", 8]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why })));
+  for (const f of drawing.forbidden.filter((f) => post && f.from - 4 < post.s && post.s < f.to + 4)) {
+    made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "allow", from_m: f.from, to_m: f.to }) }, `Allow posts again: ${f.reason || "forbidden stretch"}`));
+  }
+  return [html("details", { class: "change", open: innerWidth > 700 && kind === "post" }, html("summary", {}, "Change the line here"), ...made)];
+}
+
+async function choose(what, move = true) {
+  selected = what;
+  const { drawing } = job;
+  const [kind, number] = Object.entries(what)[0] ?? ["job", null];
+  if (kind === "post") what.s = drawing.posts[number].s;
+  const spans = { post: (k) => ({ from: drawing.posts[k].s }), bay: (k) => drawing.bays[k], splice: (k) => ({ from: drawing.splices[k].from, to: drawing.splices[k].at }) };
+  const span = spans[kind]?.(number);
+  strip.select(span ?? null);
+  if (span && move) setCursor(span.from);
+  const panel = at("tag");
+  if (verb === "hang" && kind !== "splice") return showRolls(panel, drawing, choose);
+  if (verb === "haul") return showHaul(panel, drawing, job.job);
+  const turn = (asked += 1);
+  const slow = setTimeout(() => showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
+  const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
+  clearTimeout(slow);
+  if (turn !== asked) return;
+  if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
+  const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
+  showTag(panel, answer.body, verb === "walk" ? even : [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
+}
+
+function showTable() {
+  const { posts, bays } = job.drawing;
+  const next = new Map(bays.map((b) => [b.a, b]));
+  const rows = posts.map((p, k) => html("tr", {}, html("th", { scope: "row" }, String(k + 1)), html("td", { class: "num" }, length(p.s, "station")), html("td", {}, `${p.kind} ${p.role}`), html("td", { class: "num" }, length(p.depth, "depth")), html("td", { class: "num" }, next.has(k) ? length(next.get(k).worst, "gap") : "")));
+  const head = ["Post", "Station", "Kind", "Deep", "Widest gap, next bay"].map((h) => html("th", { scope: "col" }, h));
+  at("table").replaceChildren(html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...head)), html("tbody", {}, ...rows)));
+}
+
+function show() {
+  const { drawing } = job;
+  at("undo").disabled = !job.undo;
+  at("redo").disabled = !job.redo;
+  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  strip.show(drawing);
+  map.show(drawing);
+  snags.show(drawing);
+  showDecisions(at("sentence"), verb, words, job);
+  if (document.querySelector(".same").open) showTable();
+  const still = { post: drawing.posts.length, bay: drawing.bays.length, splice: drawing.splices.length };
+  const [kind, number] = Object.entries(selected)[0] ?? [];
+  if (kind === "post" && selected.s !== undefined) choose({ post: strip.nearestPost(selected.s) }, false);
+  else choose(kind && number < still[kind] ? { [kind]: number } : {}, false);
+}
+
+function tell(text, tone = "") {
+  at("said").className = tone;
+  at("said").setAttribute("role", tone === "wrong" ? "alert" : "status");
+  at("said").replaceChildren(text);
+}
+
+job.addEventListener("changed", (event) => {
+  const focus = document.activeElement?.id;
+  show();
+  if (focus?.startsWith("d-")) at(focus)?.focus();
+  tell(say(event.detail));
+});
+job.addEventListener("refused", (event) => tell(event.detail.detail, "wrong"));
+job.addEventListener("conflict", (event) => {
+  const { retry } = event.detail;
+  const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");
+  const leave = html("button", { class: "btn btn-quiet", onclick: () => job.refresh() }, "Show it, leave mine");
+  tell(event.detail.detail, "wrong");
+  at("said").append(" ", again, " ", leave);
+});
+
+for (const source of [strip, map]) {
+  source.addEventListener("cursor", (event) => setCursor(event.detail));
+  source.addEventListener("choose", (event) => choose(event.detail));
+}
+strip.addEventListener("movepost", ({ detail }) => job.edit({ do: "move_post", from_m: job.drawing.posts[detail.post].s, to_m: Number(detail.to.toFixed(2)) }));
+strip.addEventListener("forbid", ({ detail }) => job.edit({ do: "forbid", from_m: Number(detail.from.toFixed(2)), to_m: Number(detail.to.toFixed(2)), reason: "" }));
+strip.addEventListener("drawn", () => {
+  at("scale").textContent = strip.exaggerate ? `${strip.exaggerationText}: draw to scale` : "to scale: fill the height";
+});
+
+function setVerb(next) {
+  verb = next;
+  document.body.dataset.verb = next;
+  for (const button of document.querySelectorAll("[data-verb]")) button.toggleAttribute("aria-current", button.dataset.verb === next);
+  showDecisions(at("sentence"), verb, words, job);
+  choose(next === "set" ? selected : {}, false);
+}
+
+function toggleUnits() {
+  setUnits(units() === "us" ? "metric" : "us");
+  show();
+  tell(units() === "us" ? "feet and inches" : "metres");
+}
+
+for (const button of document.querySelectorAll("button[data-verb]")) button.addEventListener("click", () => setVerb(button.dataset.verb));
+for (const button of document.querySelectorAll("[data-zoom]")) {
+  const about = () => strip.cursor ?? undefined;
+  button.addEventListener("click", () => (button.dataset.zoom === "all" ? strip.look(0, job.drawing.length) : strip.zoom(button.dataset.zoom === "in" ? 0.5 : 2, about())));
+}
+at("undo").addEventListener("click", () => job.step("undo"));
+at("redo").addEventListener("click", () => job.step("redo"));
+at("units").addEventListener("click", toggleUnits);
+at("keys").addEventListener("click", () => at("help").showModal());
+at("scale").addEventListener("click", () => {
+  strip.exaggerate = !strip.exaggerate;
+  strip.draw();
+});
+document.querySelector(".same").addEventListener("toggle", (event) => event.target.open && showTable());
+at("goto").addEventListener("submit", (event) => {
+  event.preventDefault();
+  const station = typedStation(at("station").value);
+  if (station === null) return tell(`“${at("station").value}” is not a station: write 383' 4", 120 ft or 36.5 m`, "wrong");
+  look(station);
+  choose({ post: strip.nearestPost(station) }, false);
+  setCursor(station);
+  at("strip").focus();
+});
+
+function typedStation(text) {
+  const match = text.trim().match(/^(\d+(?:\.\d+)?)\s*(m|ft|')?\s*(?:(\d+(?:\.\d+)?)\s*(?:in|")?)?$/i);
+  if (!match) return null;
+  const feet = match[2] ? match[2].toLowerCase() !== "m" : units() === "us";
+  const metres = feet ? (Number(match[1]) + Number(match[3] ?? 0) / 12) * 0.3048 : Number(match[1]);
+  return metres <= job.drawing.length + 0.01 ? Math.min(metres, job.drawing.length) : null;
+}
+
+const VERBS = { 1: "walk", 3: "set", 4: "hang", 6: "haul" };
+
+function stepPost(way) {
+  const { posts } = job.drawing;
+  const now = selected.post ?? (way > 0 ? -1 : posts.length);
+  choose({ post: Math.min(Math.max(now + way, 0), posts.length - 1) });
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.closest("input, select, textarea, dialog")) return;
+  const arrow = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+  const plain = !event.ctrlKey && !event.metaKey && !event.altKey;
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") job.step(event.shiftKey ? "redo" : "undo");
+  else if (arrow && plain) {
+    if (event.shiftKey) snags.step(arrow);
+    else stepPost(arrow);
+  } else if (plain && VERBS[event.key]) setVerb(VERBS[event.key]);
+  else if (plain && event.key === "u") toggleUnits();
+  else if (plain && event.key === "?") at("help").showModal();
+  else if (plain && event.key === "/") at("station").focus();
+  else if (plain && (event.key === "+" || event.key === "=")) strip.zoom(0.5, strip.cursor ?? undefined);
+  else if (plain && event.key === "-") strip.zoom(2, strip.cursor ?? undefined);
+  else if (plain && event.key === "0") strip.look(0, job.drawing.length);
+  else if (plain && event.key === "Escape") choose({});
+  else return;
+  event.preventDefault();
+});
+
+setVerb("set");
+show();
+document.body.dataset.ready = "yes";

@@ -1,0 +1,67 @@
+// The side panel: the tag of what is selected with its whys, or the rolls, or what to take out.
+import { html } from "../static/svg.js";
+import { length, quantity, say, units } from "../static/units.js";
+import { stockName } from "./lanes.js";
+
+function factRow(fact) {
+  const open = html("button", { class: "why", "aria-expanded": "false", "aria-label": `Why: ${fact.name}` }, "why?");
+  const more = html("div", { class: "because", hidden: true });
+  more.append(html("p", {}, html("b", {}, fact.why.rule)), html("p", {}, say(fact.why.working)));
+  if (fact.why.other) more.append(html("p", { class: "other" }, say(fact.why.other)));
+  more.append(html("p", { class: "source" }, fact.why.source));
+  open.addEventListener("click", () => {
+    more.hidden = !more.hidden;
+    open.setAttribute("aria-expanded", String(!more.hidden));
+  });
+  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), more);
+}
+
+export function showTag(panel, tag, actions) {
+  const head = html("div", { class: "taghead" }, html("h2", {}, tag.title));
+  if (tag.station_m !== null) head.append(html("p", { class: "station" }, length(tag.station_m, "station")));
+  const facts = html("dl", { class: "facts" }, ...tag.facts.map(factRow));
+  panel.replaceChildren(head, facts, ...tag.cautions.map((c) => html("p", { class: "caution" }, c)), ...actions);
+}
+
+export function showLoading(panel, title) {
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, title)), html("p", { class: "quiet" }, "Looking it up…"));
+}
+
+// A small form of one to three typed values and a button.
+export function action(words, fields, run) {
+  const form = html("form", { class: "action" }, html("span", {}, words));
+  const inputs = {};
+  for (const [name, aria, value, size] of fields) {
+    inputs[name] = html("input", { class: "inplace", "aria-label": aria, value, size: size ?? Math.max(6, value.length), autocomplete: "off" });
+    inputs[name].addEventListener("keydown", (event) => event.stopPropagation());
+    form.append(inputs[name]);
+  }
+  form.append(html("button", { class: "btn btn-quiet" }, "do it"));
+  form.addEventListener("submit", (event) => {
+    event.preventDefault();
+    run(Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.value])));
+  });
+  return form;
+}
+
+export function showRolls(panel, data, choose) {
+  const rows = data.pieces.map((p) => html("tr", {}, html("td", {}, stockName(p.stock)), html("td", {}, `run ${p.run + 1}`), html("td", { class: "num" }, length(p.length, "station")), html("td", { class: "num" }, length(p.from, "station"))));
+  const splices = data.splices.map((s, k) => html("li", {}, html("button", { class: "link", onclick: () => choose({ splice: k }) }, `Splice ${k + 1} at ${length(s.at, "station")}`), `, ${length(s.clear, "cut")} clear of the nearest post`));
+  panel.replaceChildren(
+    html("div", { class: "taghead" }, html("h2", {}, `${data.rolls.new} roll${data.rolls.new === 1 ? "" : "s"}, ${data.splices.length} splice${data.splices.length === 1 ? "" : "s"}`)),
+    html("p", { class: "quiet" }, data.rolls.proven.new_rolls && data.rolls.proven.splices ? "No layout does with fewer of either." : "The best found in the time allowed; see the whole line’s tag for the bounds.", ` Longest offcut kept ${length(data.rolls.longest, "station")}.`),
+    html("ul", { class: "plainlist" }, ...splices),
+    html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["Piece of", "In", "Cut", "From"].map((h, k) => html("th", { scope: "col", class: k > 1 ? "num" : "" }, h)))), html("tbody", {}, ...rows)),
+  );
+}
+
+export function showHaul(panel, data, job) {
+  const system = units();
+  const files = [["print", "Sheet to print"], ["stake-out.csv", "Stake-out, CSV"], ["take-off.csv", "Take-off, CSV"], ["job.json", "The Job, JSON"], ["line.geojson", "Line and posts, GeoJSON"], ["posts.gpx", "Posts, GPX"]];
+  const rows = data.takeoff.map((i) => html("tr", {}, html("td", {}, say(i.name), html("span", { class: "quiet" }, ` ${say(i.where)}`)), html("td", { class: "num" }, i.unit === "m" ? length(i.count, "station") : quantity(i.count, "count"))));
+  panel.replaceChildren(
+    html("div", { class: "taghead" }, html("h2", {}, "Take-off")),
+    html("p", { class: "files" }, ...files.map(([path, words]) => html("a", { href: `/jobs/${job}/${path}?units=${system}` }, words))),
+    html("table", { class: "plain-table" }, html("tbody", {}, ...rows)),
+  );
+}

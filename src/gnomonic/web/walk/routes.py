@@ -1,0 +1,127 @@
+"""Walk: bring a measured line in, look at what was understood, then save it as a job."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi.responses import RedirectResponse, Response
+from starlette.concurrency import run_in_threadpool
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.job import Job, read_job
+from gnomonic.core.plan import plan
+from gnomonic.formats.bring_in import Brought, bring_in, preview_json
+from gnomonic.formats.raw import MOST_BYTES
+from gnomonic.store import jobs
+
+router = APIRouter()
+ANSWERS = ("units", "lengths", "heights", "closed")
+EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W   98' 2\"   -1' 1\"\nN 86 W     149' 4\"  +7 in\n"
+
+
+def _page(request: Request, status: int = 200, error: str = "", legs: str = EXAMPLE) -> Response:
+    context = {"error": error, "legs": legs, "most_mb": MOST_BYTES // 1_000_000}
+    return request.app.state.templates.TemplateResponse(request, "walk.html", context, status_code=status)  # type: ignore[no-any-return]
+
+
+@router.get("/bring-in", include_in_schema=False)
+def walk(request: Request) -> Response:
+    """Choose a file or type legs."""
+    return _page(request)
+
+
+@router.post("/bring-in", include_in_schema=False)
+async def arrive(
+    request: Request, file: Annotated[UploadFile | None, File()] = None, legs: Annotated[str, Form()] = ""
+) -> Response:
+    """Take a file or typed legs, and go to its preview; a file that can't be read is refused here."""
+    name, body = "typed.legs", legs.encode()
+    if file is not None and file.filename:
+        name, body = file.filename[-120:], await file.read(MOST_BYTES + 1)
+        if len(body) > MOST_BYTES:
+            size = f"{(file.size or len(body)) / 1e6:.0f} MB"
+            return _page(
+                request,
+                422,
+                f"“{name}” is {size}; a measured line of more than {MOST_BYTES // 1_000_000} MB is not taken.",
+            )
+    if not body.strip():
+        return _page(request, 422, "Choose a file, or type the legs below.")
+    try:
+        arrival = await run_in_threadpool(_take, request, name, body)
+    except BadInput as error:
+        typed = file is None or not file.filename
+        return _page(request, 422, _sentence(error.sentence), legs if typed else EXAMPLE)
+    return RedirectResponse(arrival, 303)
+
+
+def _sentence(text: str) -> str:
+    return text[:1].upper() + text[1:] + ("" if text.endswith((".", "?")) else ".")
+
+
+def _take(request: Request, name: str, body: bytes) -> str:
+    """Where to go next: a saved Job document becomes a job at once, anything else is previewed."""
+    if body.lstrip()[:1] == b"{" and b'"gnomonic-job/1"' in body[:400]:
+        job = read_job(body)
+        plan(job)
+        return f"/jobs/{jobs.create(request.app.state.engine, job)}"
+    bring_in(name, body)
+    return f"/bring-in/{jobs.keep_arrival(request.app.state.engine, name, body)}"
+
+
+def _answers(given: dict[str, str]) -> dict[str, str]:
+    return {k: v for k, v in given.items() if k in ANSWERS and v}
+
+
+def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: str = "", name: str = "") -> Response:
+    file_name, body = jobs.arrival(request.app.state.engine, arrival_id)
+    try:
+        brought = bring_in(file_name, body, answers)
+    except BadInput as bad:
+        return _page(request, 422, _sentence(bad.sentence))
+    suggested = name or file_name.rpartition(".")[0].replace("-", " ").replace("_", " ").capitalize() or "New line"
+    context = {
+        "arrival": arrival_id,
+        "file": file_name,
+        "brought": brought,
+        "answers": answers,
+        "name": suggested,
+        "error": error,
+        "preview": preview_json(brought),
+        "heights": _heights(brought),
+    }
+    status = 422 if error else 200
+    return request.app.state.templates.TemplateResponse(request, "preview.html", context, status_code=status)  # type: ignore[no-any-return]
+
+
+def _heights(brought: Brought) -> tuple[float, float]:
+    z = brought.course.profile.heights_m
+    return float(z.min()), float(z.max())
+
+
+@router.get("/bring-in/{arrival_id}", include_in_schema=False)
+def preview(request: Request, arrival_id: str) -> Response:
+    """What was understood, before anything is saved."""
+    return _preview(request, arrival_id, _answers(dict(request.query_params)))
+
+
+@router.post("/bring-in/{arrival_id}/save", include_in_schema=False)
+async def save(request: Request, arrival_id: str) -> Response:
+    """Save the line as a job; open questions must have been answered."""
+    form = {k: str(v) for k, v in (await request.form()).items()}
+    return await run_in_threadpool(_save, request, arrival_id, form)
+
+
+def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
+    answers, name = _answers(form), form.get("name", "").strip()
+    file_name, body = jobs.arrival(request.app.state.engine, arrival_id)
+    brought = bring_in(file_name, body, answers)
+    if brought.questions:
+        return _preview(request, arrival_id, answers, "Answer the question below first.", name)
+    if not 0 < len(name) <= 120:
+        return _preview(request, arrival_id, answers, "Give the job a name of at most 120 characters.", name)
+    job = Job(name=name, line=brought.line)
+    try:
+        plan(job)
+    except BadInput as error:
+        return _preview(request, arrival_id, answers, _sentence(error.sentence), name)
+    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.engine, job)}", 303)

@@ -1,0 +1,35 @@
+// Draws the preview of a measured line: plan and profile.
+import { printQuantities } from "../static/units.js";
+import { el, fit } from "../static/svg.js";
+
+const rows = JSON.parse(document.getElementById("line").textContent);
+
+function plan(svg) {
+  const frame = fit(svg, rows.map((r) => [r[1], r[2]]), 24);
+  const points = rows.map((r) => frame(r[1], r[2]).map((v) => v.toFixed(1)).join(",")).join(" ");
+  svg.replaceChildren(
+    el("polyline", { points, class: "measured" }),
+    ...[0, rows.length - 1].map((k) => {
+      const [x, y] = frame(rows[k][1], rows[k][2]);
+      return el("circle", { cx: x, cy: y, r: k ? 4 : 6, class: k ? "last" : "first" });
+    }),
+  );
+}
+
+function ground(svg) {
+  const box = svg.getBoundingClientRect();
+  const low = Math.min(...rows.map((r) => r[3]));
+  const high = Math.max(...rows.map((r) => r[3]), low + 0.5);
+  const across = (box.width - 24) / rows[rows.length - 1][0];
+  const up = (box.height - 40) / (high - low);
+  const at = (r) => `${(12 + r[0] * across).toFixed(1)},${(box.height - 14 - (r[3] - low) * up).toFixed(1)}`;
+  const points = rows.map(at).join(" ");
+  const foot = `${(12 + rows[rows.length - 1][0] * across).toFixed(1)},${box.height} 12,${box.height}`;
+  svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
+  svg.replaceChildren(el("polygon", { points: `${points} ${foot}`, class: "soil" }), el("polyline", { points, class: "measured" }));
+  document.getElementById("preview-ve").textContent = `heights drawn ${(up / across).toFixed(up / across < 10 ? 1 : 0)} times`;
+}
+
+plan(document.getElementById("preview-map"));
+ground(document.getElementById("preview-ground"));
+printQuantities(document);

@@ -1,0 +1,1 @@
+"""Tools of the makers: speed measured, pictures taken."""

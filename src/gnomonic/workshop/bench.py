@@ -1,0 +1,154 @@
+"""Speed, as ratios in one run."""
+
+import statistics
+import time
+import tracemalloc
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.setout.least_cost import Limits, solve
+from gnomonic.demo.load import demo_jobs
+from gnomonic.workshop.plain import plain_set_out
+
+LIMITS = Limits(4.0, 0.06, 0.0, 0.10, 4.0, 8.0)
+
+
+def median_s(run: Callable[[], Any], times: int) -> float:
+    """Median seconds of some runs."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - start)
+    return statistics.median(taken)
+
+
+def rough_ground(length_m: float, step_m: float = 0.25) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
+    """Invented rough ground: hills, swales, tussocks and a little noise."""
+    random = np.random.default_rng(3)
+    x = np.arange(0, length_m + step_m / 2, step_m)
+    z = np.zeros_like(x)
+    for wave, high in ((120, 3.0), (37, 0.8), (11, 0.25), (4, 0.05), (1.3, 0.02)):
+        z += high * np.sin(2 * np.pi * x / wave + random.uniform(0, 6))
+    return x, z + random.normal(0, 0.006, len(x))
+
+
+def row(name: str, value: str, wanted: str) -> None:
+    """One line of the report."""
+    print(f"{name:58}{value:>16}   wanted {wanted}")
+
+
+def _set_out() -> None:
+    x, z = rough_ground(1000)
+    allowed = np.ones(len(x), dtype=np.bool_)
+    first = solve(x, z, allowed, LIMITS)
+    fast = median_s(lambda: solve(x, z, allowed, LIMITS), 15)
+    start = time.perf_counter()
+    reference = plain_set_out(x.tolist(), z.tolist(), allowed.tolist(), 4.0, 0.06, 0.0, 0.10)
+    plain = time.perf_counter() - start
+    assert abs(reference[0] - first.cost_to_go[0]) < 1e-5 and abs(reference[1] - first.squares_to_go[0]) < 1e-5
+    row("set-out, 1 km at 0.25 m: plain Python / this", f"{plain / fast:.0f}×", "≥ 60×")
+    x10, z10 = rough_ground(10_000)
+    all10 = np.ones(len(x10), dtype=np.bool_)
+    ten = median_s(lambda: solve(x10, z10, all10, LIMITS), 7)
+    row("set-out, 10 km / 1 km", f"{ten / fast:.1f}×", "≤ 12×")
+    peaks = []
+    for a, b, c in ((x, z, allowed), (x10, z10, all10)):
+        tracemalloc.start()
+        solve(a, b, c, LIMITS)
+        peaks.append(tracemalloc.get_traced_memory()[1])
+        tracemalloc.stop()
+    row("peak memory, 10 km / 1 km", f"{peaks[1] / peaks[0]:.1f}×", "about 10×")
+    edited = all10.copy()
+    edited[20_000:20_012] = False
+    before = solve(x10, z10, all10, LIMITS)
+    after = solve(x10, z10, edited, LIMITS, before)
+    assert np.array_equal(after.cost_to_go, solve(x10, z10, edited, LIMITS).cost_to_go)
+    row(
+        "nodes solved again after one forbidden stretch in 10 km", f"{after.work} of {len(x10)}", "only what can change"
+    )
+    again = median_s(lambda: solve(x10, z10, edited, LIMITS, before), 7)
+    row("  whole solve / solve after that edit", f"{ten / again:.0f}×", "—")
+
+
+def _plan() -> None:
+    job = demo_jobs()[-1]
+    plan(job)
+    whole = median_s(lambda: plan(job), 15)
+    row("plan() of the demo paddock, median", f"{whole * 1000:.0f} ms", "< 60 ms")
+    memo = PlanMemo()
+    plan(job, memo)
+    edited = apply(job, read_edit({"do": "place_post", "at_m": 260.0}))
+
+    def edit() -> None:
+        plan(job, memo)
+        plan(edited, memo)
+
+    row("  whole plan / plan after placing one post", f"{whole / (median_s(edit, 9) / 2):.1f}×", "> 1×")
+
+
+def _pages(home: Path) -> None:
+    from fastapi import FastAPI
+    from fastapi.testclient import TestClient
+    from playwright.sync_api import sync_playwright
+    from sqlalchemy import text
+
+    from gnomonic.store import cluster, jobs
+    from gnomonic.web.app import create_app
+    from gnomonic.workshop.running import CHROMIUM, serving
+
+    made = cluster.ensure(cluster.default_root(home, "bench"))
+    try:
+        url = cluster.ensure_database(made, "bench")
+        jobs.migrate(url)
+        engine = jobs.connect(url)
+        job_id = jobs.create(engine, demo_jobs()[-1])
+        bare = FastAPI()
+
+        @bare.get("/row")
+        def one() -> dict[str, Any]:
+            with engine.connect() as connection:
+                return {"name": connection.execute(text("SELECT name FROM jobs LIMIT 1")).scalar()}
+
+        page, plain = TestClient(create_app(engine)), TestClient(bare)
+        for _ in range(20):
+            page.get(f"/jobs/{job_id}"), plain.get("/row")
+        ratio = median_s(lambda: page.get(f"/jobs/{job_id}"), 200) / median_s(lambda: plain.get("/row"), 200)
+        row("page of a saved job / bare endpoint reading one row", f"{ratio:.1f}×", "≤ 3×")
+        engine.dispose()
+        with serving(url) as address, sync_playwright() as play:
+            browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+            surface = browser.new_page(viewport={"width": 1280, "height": 800})
+            surface.goto(f"{address}/jobs/{job_id}")
+            surface.wait_for_selector("body[data-ready]")
+            surface.wait_for_function("[...document.querySelectorAll('.price')].every(p => p.textContent !== '…')")
+            taken = [surface.evaluate(EDIT, f"{9 + k % 3 / 2} ft") for k in range(12)]
+            row("an edit to the redrawn page, median", f"{statistics.median(taken):.0f} ms", "< 150 ms")
+            browser.close()
+    finally:
+        cluster.stop(made.root)
+
+
+EDIT = """async (value) => {
+  const input = document.getElementById('d-longest_bay_m'), said = document.getElementById('said');
+  const start = performance.now();
+  const done = new Promise(r => new MutationObserver((_, o) => { o.disconnect(); requestAnimationFrame(() => setTimeout(r)); })
+    .observe(said, {childList: true}));
+  input.value = value;
+  input.dispatchEvent(new Event('change'));
+  await done;
+  return performance.now() - start;
+}"""
+
+
+def bench(home: Path) -> int:
+    """Measure everything."""
+    _set_out()
+    _plan()
+    _pages(home)
+    return 0

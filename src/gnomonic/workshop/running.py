@@ -1,0 +1,56 @@
+"""A server on a socket of its own and a browser, for the bench, the pictures and the browser tests."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+CHROMIUM = {
+    "executable_path": "/usr/bin/chromium",
+    "chromium_sandbox": False,
+    "args": ["--disable-quic", "--disable-gpu", "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"],
+}
+STARTS_WITHIN_S = 60
+
+
+def application() -> object:
+    """The application on the database named in the environment; uvicorn calls this."""
+    from gnomonic.store.jobs import connect
+    from gnomonic.web.app import create_app
+
+    return create_app(connect(os.environ["GNOMONIC_DATABASE_URL"]))
+
+
+@contextmanager
+def serving(url: str) -> Iterator[str]:
+    """Serve a database on a free port of loopback; yields the address."""
+    listener = socket.socket()
+    listener.bind(("127.0.0.1", 0))
+    listener.listen(128)
+    listener.set_inheritable(True)
+    number = listener.fileno()
+    command = [sys.executable, "-m", "uvicorn", "--factory", "gnomonic.workshop.running:application"]
+    process = subprocess.Popen(
+        [*command, "--fd", str(number), "--log-level", "warning", "--no-access-log"],
+        pass_fds=[number],
+        env={**os.environ, "GNOMONIC_DATABASE_URL": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
+    )
+    address = f"http://127.0.0.1:{listener.getsockname()[1]}"
+    listener.close()
+    try:
+        deadline = time.monotonic() + STARTS_WITHIN_S
+        while True:
+            try:
+                urllib.request.urlopen(f"{address}/bring-in", timeout=STARTS_WITHIN_S).close()
+                break
+            except OSError:
+                if process.poll() is not None or time.monotonic() > deadline:
+                    raise RuntimeError("the server did not start") from None
+        yield address
+    finally:
+        process.terminate()
+        process.wait()

@@ -1,0 +1,76 @@
+"""The pictures in docs/screenshots, taken from the demo data at 1280 × 800 and 390 × 844."""
+
+from pathlib import Path
+
+from gnomonic.demo.load import demo_jobs
+from gnomonic.provision import ensure_chromium, say
+from gnomonic.store import cluster, jobs
+from gnomonic.workshop.running import CHROMIUM, serving
+
+WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def screens(home: Path) -> int:
+    """Take every picture anew."""
+    from playwright.sync_api import sync_playwright
+
+    ensure_chromium()
+    made = cluster.ensure(cluster.default_root(home, "pictures"), throwaway=True)
+    try:
+        url = cluster.ensure_database(made, "pictures")
+        jobs.migrate(url)
+        engine = jobs.connect(url)
+        for row in jobs.listed(engine):
+            jobs.remove(engine, row.job_id)
+        ids = [jobs.create(engine, job) for job in demo_jobs()]
+        engine.dispose()
+        folder = home / "docs" / "screenshots"
+        folder.mkdir(parents=True, exist_ok=True)
+        with serving(url) as address, sync_playwright() as play:
+            browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+            _take(browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE), address, ids[-1], folder)  # type: ignore[arg-type]
+            browser.close()
+    finally:
+        cluster.stop(made.root)
+    return 0
+
+
+def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """Go through the main views."""
+
+    def shot(which, name: str) -> None:  # type: ignore[no-untyped-def]
+        say(f"docs/screenshots/{name}.png")
+        which.screenshot(path=folder / f"{name}.png")
+
+    def settled(which) -> None:  # type: ignore[no-untyped-def]
+        which.wait_for_selector("body[data-ready]")
+        which.wait_for_function("[...document.querySelectorAll('.price')].every(p => p.textContent !== '…')")
+        which.wait_for_selector("#tag .facts, #tag table")
+
+    page.goto(address)
+    page.wait_for_selector(".jobs li")
+    shot(page, "jobs")
+    page.goto(f"{address}/bring-in")
+    shot(page, "bring-in")
+    page.click("text=Look at it >> nth=1")
+    page.wait_for_selector("#preview-map polyline")
+    shot(page, "preview")
+    for which, name in ((page, "set"), (phone, "set-phone")):
+        which.goto(f"{address}/jobs/{job}")
+        settled(which)
+        shot(which, name)
+    page.keyboard.press("Shift+ArrowRight")
+    page.wait_for_selector("#snags li.chosen")
+    page.wait_for_selector("#tag .station")
+    page.click("#tag .fact:nth-child(5) .why")
+    shot(page, "set-post")
+    for key, name in (("4", "hang"), ("6", "haul")):
+        page.keyboard.press("0")
+        page.keyboard.press(key)
+        page.wait_for_selector("#tag table")
+        shot(page, name)
+    page.goto(f"{address}/jobs/{job}/print?units=us")
+    page.wait_for_selector("#strip .tape")
+    shot(page, "print")
+    page.goto(f"{address}/sums/setout")
+    shot(page, "sums")
