@@ -34,6 +34,7 @@ def _listen(port: int | None) -> socket.socket:
     for candidate in [port] if port is not None else range(FIRST_PORT, FIRST_PORT + 50):
         listener = socket.socket()
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # accepted connections inherit it
         try:
             listener.bind(("127.0.0.1", candidate))
         except OSError:

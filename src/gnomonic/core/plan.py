@@ -242,11 +242,13 @@ def _set_out(
             candidates = merged(
                 even_grid(low, high, limits.max_spacing_m, GRID_M), edges, line.profile.breaks_between(low, high)
             )
-            solved = solve_between(
-                line.profile, low, high, candidates, forbidden, limits, memo.stretches.get((low, high))
-            )
-            if solved is not memo.stretches.get((low, high)):
-                memo.work += solved.work
+            before = memo.stretches.get((low, high))
+            try:
+                solved = solve_between(line.profile, low, high, candidates, forbidden, limits, before)
+            except BadInput as error:
+                sentence = error.sentence.replace("max_spacing_m", "the longest bay")
+                raise BadInput("forbidden", sentence) from None
+            memo.work += 0 if solved is before else solved.work
             solved_now[low, high] = solved
             stations += solved.posts_m[1:].tolist()
         layouts.append(measure(line.profile, stations, limits))

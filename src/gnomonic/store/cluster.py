@@ -208,6 +208,21 @@ def ensure_database(cluster: Cluster, name: str) -> str:
     return cluster.url(name)
 
 
+def clone_database(cluster: Cluster, template: str, name: str) -> str:
+    """Address of a new database copied from a template that nobody is connected to."""
+    import psycopg
+
+    with psycopg.connect(cluster.url("postgres").replace("+psycopg", ""), autocommit=True) as connection:
+        connection.execute(f'CREATE DATABASE "{name}" TEMPLATE "{template}" STRATEGY file_copy')
+    return cluster.url(name)
+
+
+def remove(root: Path) -> None:
+    """Remove a stopped cluster with all it holds."""
+    shutil.rmtree(_socket_root(root), ignore_errors=True)
+    (root.parent / f"{root.name}.lock").unlink(missing_ok=True)
+
+
 def stop(root: Path) -> bool:
     """Stop the cluster at ``root``; False when none was running."""
     cluster = Cluster(_socket_root(root))

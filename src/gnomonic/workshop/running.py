@@ -25,15 +25,34 @@ def application() -> object:
     return create_app(connect(os.environ["GNOMONIC_DATABASE_URL"]))
 
 
+def bare() -> object:
+    """The same stack with one endpoint that reads one row: what a page's time is held against."""
+    from fastapi import FastAPI, Request
+    from sqlalchemy import text
+
+    from gnomonic.store.jobs import connect
+
+    app = FastAPI()
+    app.state.engine = connect(os.environ["GNOMONIC_DATABASE_URL"])
+
+    @app.get("/bring-in")
+    def one(request: Request) -> dict[str, str]:
+        with request.app.state.engine.connect() as connection:
+            return {"name": connection.execute(text("SELECT name FROM jobs LIMIT 1")).scalar_one()}
+
+    return app
+
+
 @contextmanager
-def serving(url: str) -> Iterator[str]:
+def serving(url: str, factory: str = "application") -> Iterator[str]:
     """Serve a database on a free port of loopback; yields the address."""
     listener = socket.socket()
+    listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
     listener.bind(("127.0.0.1", 0))
     listener.listen(128)
     listener.set_inheritable(True)
     number = listener.fileno()
-    command = [sys.executable, "-m", "uvicorn", "--factory", "gnomonic.workshop.running:application"]
+    command = [sys.executable, "-m", "uvicorn", "--factory", f"gnomonic.workshop.running:{factory}"]
     process = subprocess.Popen(
         [*command, "--fd", str(number), "--log-level", "warning", "--no-access-log"],
         pass_fds=[number],

@@ -44,7 +44,7 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
 
     def settled(which) -> None:  # type: ignore[no-untyped-def]
         which.wait_for_selector("body[data-ready]")
-        which.wait_for_function("[...document.querySelectorAll('.price')].every(p => p.textContent !== '…')")
+        which.wait_for_selector(".price.waiting", state="detached")
         which.wait_for_selector("#tag .facts, #tag table")
 
     page.goto(address)

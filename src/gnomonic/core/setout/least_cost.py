@@ -80,18 +80,21 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
     last = np.searchsorted(x, x + limits.max_spacing_m + LENGTH_EPS_M, side="right") - 1
     reach = max(1, int(np.max(last - np.arange(n))))
     low, high = 0, n
-    weight, cost, squares = np.empty((n, reach)), np.full(n, np.inf), np.full(n, np.inf)
-    if previous is not None and previous.limits == limits and previous.weight.shape == weight.shape:
-        same = (previous.stations_m == x) & (previous.heights_m == z) & (previous.allowed == allowed)
-        changed = np.flatnonzero(~same)
-        if not len(changed):
+    old_cost = old_squares = np.empty(0)
+    settled = -1
+    if previous is not None and previous.limits == limits:
+        head, tail = _same_ends(x, z, allowed, previous)
+        if head == n == len(previous.stations_m):
             return previous
-        low, high = max(0, int(changed[0]) - reach), int(changed[-1]) + 1
-        weight[:low], weight[high:] = previous.weight[:low], previous.weight[high:]
-        cost[high:], squares[high:] = previous.cost_to_go[high:], previous.squares_to_go[high:]
-        old_cost, old_squares, settled = previous.cost_to_go, previous.squares_to_go, low - reach
-    else:
-        old_cost, old_squares, settled = cost, squares, -1
+        reach = max(reach, previous.weight.shape[1])
+        low, high, settled = max(0, head - reach), n - tail, head - reach
+        old_cost, old_squares = previous.cost_to_go, previous.squares_to_go
+    weight, cost, squares = np.full((n, reach), np.inf), np.full(n, np.inf), np.full(n, np.inf)
+    if previous is not None and len(old_cost):
+        old_reach, shift = previous.weight.shape[1], len(old_cost) - n
+        weight[:low, :old_reach] = previous.weight[:low]
+        weight[high:, :old_reach] = previous.weight[high + shift :]
+        cost[high:], squares[high:] = old_cost[high + shift :], old_squares[high + shift :]
     rooms = (limits.gap_max_m - limits.clearance_m, limits.clearance_m - limits.gap_min_m)
     numbers = np.array([limits.max_spacing_m, *rooms, limits.k_fill, limits.k_cut])
     weigh(x, z, allowed, numbers, np.array(limits.steep, dtype=np.float64).reshape(-1, 2), weight, low, high)
@@ -99,6 +102,16 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
     work = sweep(x, weight, cost, squares, min(high, n - 1), settled, old_cost, old_squares)
     chosen = tuple(walk(x, weight, cost, squares).tolist()) if cost[0] < np.inf else ()
     return Solved(x, z, allowed, limits, weight, cost, squares, chosen, int(work))
+
+
+def _same_ends(x: Floats, z: Floats, allowed: Bools, old: Solved) -> tuple[int, int]:
+    """How many nodes at the start and at the end are as they were in an older stretch."""
+    m = min(len(x), len(old.stations_m))
+    at_start = (x[:m] == old.stations_m[:m]) & (z[:m] == old.heights_m[:m]) & (allowed[:m] == old.allowed[:m])
+    head = m if at_start.all() else int(np.argmin(at_start))
+    at_end = (x[-m:] == old.stations_m[-m:]) & (z[-m:] == old.heights_m[-m:]) & (allowed[-m:] == old.allowed[-m:])
+    tail = m if at_end.all() else int(np.argmin(at_end[::-1]))
+    return head, min(tail, m - head)
 
 
 def bays_ground(x: Floats, z: Floats, ends: NDArray[np.int64], limits: Limits) -> tuple[BayGround, ...]:

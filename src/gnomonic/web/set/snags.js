@@ -4,6 +4,11 @@ import { say } from "../static/units.js";
 
 const WEIGHED = 12;
 
+function put(price, text) {
+  price.textContent = text;
+  price.classList.remove("waiting");
+}
+
 export class Snags {
   constructor(list, count, job, look) {
     Object.assign(this, { list, count, job, look, chosen: -1, round: 0 });
@@ -26,7 +31,7 @@ export class Snags {
   row(snag, k) {
     const place = html("button", { class: "place", onclick: () => this.choose(k) }, say(snag.title));
     const remedies = snag.remedies.flatMap((r) => {
-      const price = html("span", { class: "price" }, "…");
+      const price = html("span", { class: "price waiting" }, "…");
       const button = html("button", { class: "remedy", onclick: () => this.job.edit(r.edit) }, say(r.label));
       this.buttons.push([r.edit, price]);
       return [html("div", {}, button, price)];
@@ -48,11 +53,11 @@ export class Snags {
 
   // What each remedy would do, one after the other so that the page stays quick.
   async weigh(round) {
-    for (const [, price] of this.buttons.slice(WEIGHED)) price.textContent = "";
+    for (const [, price] of this.buttons.slice(WEIGHED)) put(price, "");
     for (const [edit, price] of this.buttons.slice(0, WEIGHED)) {
       const answer = await this.job.call("weigh", { edit });
       if (round !== this.round) return;
-      price.textContent = answer.ok ? say(answer.body.said) : "";
+      put(price, answer.ok ? say(answer.body.said) : "");
     }
   }
 }

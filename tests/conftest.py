@@ -1,0 +1,78 @@
+"""Shared by all tests: Hypothesis settings, a throwaway PostgreSQL cluster, a database per test, a server per worker."""
+
+import os
+import uuid
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from gnomonic.core.job import Job
+from gnomonic.demo.load import demo_jobs
+from gnomonic.store import cluster, jobs
+from gnomonic.workshop.running import CHROMIUM, serving
+
+settings.register_profile(
+    "tests", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+)
+settings.load_profile("tests")
+HOME = Path(__file__).parents[1]
+
+
+@pytest.fixture(scope="session")
+def postgres(request):
+    """One throwaway cluster for all workers; the last command of the suite to end leaves it stopped."""
+    shared = Path("/dev/shm") if os.access("/dev/shm", os.W_OK) else Path("/tmp")
+    run = os.environ.get("PYTEST_XDIST_TESTRUNUID", uuid.uuid4().hex)
+    worker = os.environ.get("PYTEST_XDIST_WORKER", "only")
+    made = cluster.ensure(shared / f"gnomonic-test-{run[:8]}-{worker}", throwaway=True)
+    yield made
+    cluster.stop(made.root)
+    cluster.remove(made.root)
+
+
+@pytest.fixture(scope="session")
+def template(postgres):
+    """A migrated database that the others are cloned from."""
+    jobs.migrate(cluster.ensure_database(postgres, "template"))
+    return "template"
+
+
+@pytest.fixture
+def database(postgres, template):
+    """Address of a fresh, migrated database."""
+    return cluster.clone_database(postgres, template, f"t{uuid.uuid4().hex[:12]}")
+
+
+@pytest.fixture
+def engine(database):
+    """An engine on a fresh database."""
+    made = jobs.connect(database)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture(scope="session")
+def paddock() -> Job:
+    """The demo paddock."""
+    return demo_jobs()[-1]
+
+
+@pytest.fixture(scope="session")
+def server(postgres, template):
+    """A running server with its own database; yields (address, engine)."""
+    url = cluster.clone_database(postgres, template, f"s{uuid.uuid4().hex[:12]}")
+    made = jobs.connect(url)
+    with serving(url) as address:
+        yield address, made
+    made.dispose()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    return {**browser_type_launch_args, **CHROMIUM}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}

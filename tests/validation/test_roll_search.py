@@ -1,0 +1,65 @@
+"""Rolls and splices against exhaustive search over all groupings, and (for many runs) against a cutting-stock bound.
+
+The bound is Gilmore and Gomory's (Operations Research 9, 1961): no fewer rolls than the material divided by a roll.
+"""
+
+import math
+from itertools import product
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gnomonic.core.fabric.check import layout_breaks
+from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.rolls import plan_rolls
+
+
+def exhaustive(needs, offcuts, roll, lap):
+    """Fewest (rolls, splices) over every assignment of runs and offcuts to groups."""
+    best = (math.inf, math.inf)
+    groups = range(len(needs))
+    for runs in product(groups, repeat=len(needs)):
+        for own in product([None, *groups], repeat=len(offcuts)):
+            rolls = splices = 0
+            for g in groups:
+                need = sum(n for n, r in zip(needs, runs, strict=True) if r == g)
+                mine = [o for o, q in zip(offcuts, own, strict=True) if q == g]
+                if not need:
+                    continue
+                new = max(0 if mine else 1, math.ceil((need + (len(mine) - 1) * lap - sum(mine)) / (roll - lap) - 1e-9))
+                rolls, splices = rolls + new, splices + new + len(mine) - 1
+            best = min(best, (rolls, splices))
+    return best
+
+
+lengths = st.floats(8, 260).map(lambda v: round(v, 2))
+
+
+@given(st.lists(lengths, min_size=1, max_size=4), st.lists(st.floats(10, 60).map(lambda v: round(v, 2)), max_size=2))
+def test_exhaustive(needs, offcuts):
+    rules = Rules(0.3, 0.0)
+    plan = plan_rolls([RunNeed(n) for n in needs], 100.0, offcuts, rules)
+    assert (plan.bound["new_rolls"], plan.bound["splices"]) == exhaustive(needs, offcuts, 100.0, 0.3)
+    if plan.proven["splices"]:
+        assert (plan.new_rolls, plan.splices) == (plan.bound["new_rolls"], plan.bound["splices"])
+
+
+@given(st.lists(lengths, min_size=1, max_size=6), st.lists(st.floats(5, 60), max_size=2), st.floats(0, 8))
+def test_layouts_keep_every_rule(needs, offcuts, least):
+    runs, rules = [RunNeed(n, tuple(k * 3.0 for k in range(int(n // 3) + 1))) for n in needs], Rules(0.3, least, 0.3)
+    plan = plan_rolls(runs, 100.0, offcuts, rules)
+    breaks, left = layout_breaks(plan.pieces, runs, 100.0, offcuts, rules)
+    assert breaks == []
+    assert plan.longest_offcut_m == pytest.approx(max(left.values(), default=0.0), abs=1e-6)
+    assert plan.new_rolls >= plan.bound["new_rolls"]
+
+
+def test_many_runs():
+    needs = [37.0 + 61.7 * ((k * 7) % 5) + k for k in range(22)]
+    plan = plan_rolls([RunNeed(n) for n in needs], 100.0, [25.0], Rules(0.3, 3.0), time_limit_s=4)
+    material = sum(needs) + 0.3 * plan.splices
+    assert plan.new_rolls >= math.ceil((material - 25.0) / 100.0)
+    assert plan.bound["new_rolls"] <= plan.new_rolls <= plan.greedy["new_rolls"]
+    assert plan.bound["splices"] <= plan.splices <= plan.greedy["splices"]
+    assert layout_breaks(plan.pieces, [RunNeed(n) for n in needs], 100.0, [25.0], Rules(0.3, 3.0))[0] == []
