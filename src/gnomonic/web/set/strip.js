@@ -85,7 +85,8 @@ export class Strip extends EventTarget {
     const open = !this.folded.has(key);
     const text = label(12, Math.min(high / 2 + 4, 17), `${open ? "▾" : "▸"} ${name}`, { class: "lanename" });
     const hit = el("rect", { x: 0, y: 0, width: this.left - 6, height: high, class: "hit" });
-    const button = el("g", { class: "fold", role: "button", tabindex: this.still ? -1 : 0, "aria-expanded": open, "aria-label": `${name} lane` }, hit, text);
+    if (this.still) return label(12, 17, name, { class: "lanename" });
+    const button = el("g", { class: "fold", role: "button", tabindex: 0, "aria-expanded": open, "aria-label": `${name} lane` }, hit, text);
     const toggle = () => {
       if (open) this.folded.add(key);
       else this.folded.delete(key);
