@@ -50,7 +50,7 @@ def test_bare_numbers_take_the_unit_given():
     ("value", "kind", "us", "metric"),
     [
         (0.15, "area", "1.6 sq ft", "0.15 m²"), (900.0, "force", "200 lb", "900 N"), (-0.12, "grade", "−12 %", "−12 %"),
-        (93.4, "angle", "93°", "93°"), (3.0, "count", "3", "3"), (0.0, "station", "0 in", "0.00 m"), (0.61, "gap", "2 ft", "610 mm"),
+        (93.4, "angle", "93°", "93°"), (3.0, "count", "3", "3"), (0.0, "station", "0 ft", "0.00 m"), (0.61, "gap", "2 ft", "610 mm"),
     ],
 )  # fmt: skip
 def test_quantities(value, kind, us, metric):

@@ -9,8 +9,6 @@ from gnomonic.core.plan import Bay, Plan, posts_in_forbidden
 from gnomonic.core.say import Say
 
 WORTH_SAYING_M2 = 0.005
-JUST_OVER_M = 3.0
-NOTICED_TURN_DEG = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +149,7 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
     found = []
     for run, need in zip(plan.runs, plan.rolls.need_m, strict=True):
         over = need - job.decisions.roll_m
-        if 0 < over < JUST_OVER_M:
+        if 0 < over < woven().rule("just_over_m"):
             found.append(
                 Snag(
                     "just-over",
@@ -174,10 +172,11 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
 
 def _bends(job: Job, plan: Plan) -> list[Snag]:
     line, limit = plan.course, job.decisions.corner_angle_deg
+    noticed = woven().rule("noticed_turn_deg")
     found = []
     for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):
         in_gate = any(g.at_m < station < g.at_m + g.opening_m for g in plan.gates)
-        if NOTICED_TURN_DEG < abs(turn) <= limit and not in_gate:
+        if noticed < abs(turn) <= limit and not in_gate:
             value = max(1.0, float(int(abs(turn))))
             found.append(
                 Snag(

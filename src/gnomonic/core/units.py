@@ -124,7 +124,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
         fraction = PRINTED[f"{rest // divisor}/{denominator // divisor}"]
     inch_text = f"{inches if inches or not fraction else ''}{fraction} in"
     if not feet:
-        return sign + inch_text
+        return "0 ft" if kind == "station" and inch_text == "0 in" else sign + inch_text
     return f"{sign}{feet} ft" if inch_text == "0 in" else f"{sign}{feet} ft {inch_text}"
 
 

@@ -54,6 +54,8 @@ export function beyond(points, limit, sign) {
   return areas;
 }
 
+const MOST_EXAGGERATED = 15;
+
 function scaleOf(strip, high) {
   const { data } = strip;
   const [from, to] = strip.window;
@@ -62,9 +64,9 @@ function scaleOf(strip, high) {
   const [low, peak] = [Math.min(...zs) - 1.1, Math.max(...zs) + top];
   const across = strip.perMetre;
   const room = (high - 20) / (peak - low);
-  const up = strip.exaggerate ? Math.max(across, room) : across;
+  const up = strip.exaggerate ? Math.max(across, Math.min(room, MOST_EXAGGERATED * across)) : across;
   const middle = (low + peak) / 2;
-  const shift = up > room + 1e-9 ? high / 2 + 6 : high - 6 - ((peak - low) / 2) * up;
+  const shift = Math.abs(up - room) > 1e-9 ? high / 2 + 6 : high - 6 - ((peak - low) / 2) * up;
   strip.exaggeration = up / across;
   return (z) => shift - (z - middle) * up;
 }
@@ -193,15 +195,16 @@ function names(strip, x, seen) {
   const parts = [];
   let last = -Infinity;
   const put = (at, text, name) => {
-    const wide = text.length * 6.3;
-    if (at - wide / 2 < Math.max(last, strip.left) || at + wide / 2 > strip.width - 130) return;
-    last = at + wide / 2 + 8;
+    const wide = text.length * 6.1;
+    if (at - wide / 2 < Math.max(last, strip.left) || at + wide / 2 > strip.width - 96) return false;
+    last = at + wide / 2 + 6;
     parts.push(label(at, 13, text, { class: name, "text-anchor": "middle" }));
+    return true;
   };
   const { data } = strip;
   const marks = data.runs.map((r, k) => ({ at: (x(Math.max(r.from, strip.window[0])) + x(Math.min(r.to, strip.window[1]))) / 2, seen: seen(r.from, r.to), text: `Run ${k + 1}, ${length(r.to - r.from, "station")}`, name: "runname" }));
   for (const g of data.gates) marks.push({ at: x(g.at + g.opening / 2), seen: seen(g.at, g.at + g.opening), text: g.name, name: "gatename" });
-  for (const m of marks.filter((m) => m.seen).sort((a, b) => a.at - b.at)) put(m.at, m.text, m.name);
+  for (const m of marks.filter((m) => m.seen).sort((a, b) => a.at - b.at)) put(m.at, m.text, m.name) || put(m.at, m.text.split(",")[0], m.name);
   return parts;
 }
 

@@ -31,7 +31,7 @@ export function length(metres, kind = "station") {
   if (!(kind === "gap" && inches < 24)) [feet, inches] = [Math.floor(inches / 12), inches % 12];
   const fraction = rest ? EIGHTHS[(rest * 8) / denominator] : "";
   const inchText = `${inches || !fraction ? inches : ""}${fraction} in`;
-  if (!feet) return sign + inchText;
+  if (!feet) return kind === "station" && inchText === "0 in" ? "0 ft" : sign + inchText;
   return inchText === "0 in" ? `${sign}${feet} ft` : `${sign}${feet} ft ${inchText}`;
 }
 
