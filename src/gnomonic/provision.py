@@ -68,9 +68,9 @@ def ensure_postgres() -> Path:
 
 
 def ensure_chromium() -> str:
-    """Debian's Chromium, with fonts and pdftoppm, installed if need be."""
-    if chromium() is None or shutil.which("pdftoppm") is None:
-        _install("chromium", "fonts-liberation2", "poppler-utils")
+    """Debian's Chromium with fonts, and what the library that drives it links to, installed if need be."""
+    if chromium() is None or not any(Path("/usr/lib").glob("*/libatomic.so.1")):
+        _install("chromium", "fonts-liberation2", "libatomic1")
     found = chromium()
     if found is None:
         raise CannotInstall("Chromium was installed but is not on the path")

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
+from gnomonic.core.setout import kernels
 from gnomonic.core.setout.least_cost import Limits, solve
 from gnomonic.core.setout.line import even_grid
 
@@ -123,3 +124,24 @@ def test_a_local_change_gives_the_same_answer_as_starting_over(seed, at, wide):
     assert again.chosen == anew.chosen and np.array_equal(again.cost_to_go, anew.cost_to_go)
     assert again.work <= anew.work
     assert solve(x, z, np.ones(len(x), bool), limits, before) is before
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_compiled_loops_do_as_their_text_says(monkeypatch, seed):
+    random = np.random.default_rng(seed)
+    x = np.cumsum(random.uniform(0.1, 0.9, 60))
+    z, allowed = np.cumsum(random.normal(0, 0.05, 60)), random.random(60) > 0.1
+    limits = Limits(3.0, 0.06, 0.0, 0.1, 4.0, 8.0, ((0.05, 2.0),))
+    changed = allowed.copy()
+    changed[50] ^= True
+    fast = solve(x, z, allowed, limits)
+    again = solve(x, z, changed, limits, fast)
+    measured = kernels.bay_table(x, z, np.array(fast.chosen), 0.06, 0.04, 0.06)
+    plain = [getattr(kernels, name).py_func for name in ("excess_area", "weigh", "sweep", "walk", "bay_table")]
+    monkeypatch.setattr(kernels, "excess_area", plain[0])
+    for name, function in zip(("weigh", "sweep", "walk"), plain[1:], strict=False):
+        monkeypatch.setattr(f"gnomonic.core.setout.least_cost.{name}", function)
+    slow = solve(x, z, allowed, limits)
+    assert slow.chosen == fast.chosen and np.array_equal(slow.weight, fast.weight)
+    assert solve(x, z, changed, limits, slow).chosen == again.chosen == solve(x, z, changed, limits).chosen
+    assert np.array_equal(plain[4](x, z, np.array(fast.chosen), 0.06, 0.04, 0.06), measured)

@@ -2,9 +2,12 @@
 
 from dataclasses import dataclass
 
+import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from gnomonic.core.ground.course import Course
+from gnomonic.core.plan import Plan
 from gnomonic.store import jobs
 
 router = APIRouter()
@@ -12,7 +15,7 @@ router = APIRouter()
 
 @dataclass(frozen=True, slots=True)
 class JobCard:
-    """A job as the list shows it; ``outline`` is its plan as SVG points in a 120 × 80 box."""
+    """A job as the list shows it: its plan as SVG points in a 120 × 80 box, its ground and posts in one of 600 × 70."""
 
     job_id: str
     name: str
@@ -23,6 +26,46 @@ class JobCard:
     snags: int
     outline: str
     closed: bool
+    ground: str
+    posts_path: str
+    times: float
+
+
+STRIP = (600.0, 70.0)
+MOST_EXAGGERATED = 15.0
+
+
+def _outline(line: Course) -> str:
+    """The plan, fitted into 120 × 80."""
+    wide, high = float(np.ptp(line.east_m)), float(np.ptp(line.north_m))
+    scale = min(110 / max(wide, 1e-6), 70 / max(high, 1e-6))
+    left, top = (120 - wide * scale) / 2, (80 - high * scale) / 2
+    step = max(1, len(line.east_m) // 200)
+    pick = np.unique(np.append(np.arange(0, len(line.east_m), step), len(line.east_m) - 1))
+    x = left + (line.east_m[pick] - line.east_m.min()) * scale
+    y = 80 - top - (line.north_m[pick] - line.north_m.min()) * scale
+    return " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
+
+
+def _little_strip(made: Plan) -> tuple[str, str, float]:
+    """Ground (polygon points), posts (path) and how many times heights are drawn."""
+    line, (wide, high) = made.course, STRIP
+    heights = line.profile.heights_m
+    across = wide / line.length_m
+    room = (high - 4) / (float(np.ptp(heights)) + made.fence_height_m + 0.6)
+    up = min(room, MOST_EXAGGERATED * across)
+    foot = (high - (float(np.ptp(heights)) + made.fence_height_m) * up) / 2 + up * 0.3
+
+    def y(z: float) -> float:
+        return high - foot - (z - float(heights.min())) * up
+
+    step = max(1, len(heights) // 400)
+    pick = np.unique(np.append(np.arange(0, len(heights), step), len(heights) - 1))
+    top = " ".join(f"{line.stations_m[k] * across:.1f},{y(float(heights[k])):.1f}" for k in pick.tolist())
+    posts = "".join(
+        f"M{p.station_m * across:.1f} {y(p.ground_m):.1f}v{-made.fence_height_m * up:.1f}" for p in made.posts
+    )
+    return f"{top} {wide:.0f},{high:.0f} 0,{high:.0f}", posts, up / across
 
 
 @router.get("/", include_in_schema=False)
@@ -32,20 +75,24 @@ def home(request: Request) -> Response:
     for row in jobs.listed(request.app.state.engine):
         planned = plans.of(row.job_id, row.digest, row.document)
         line = planned.plan.course
-        wide, high = float(line.east_m.max() - line.east_m.min()), float(line.north_m.max() - line.north_m.min())
-        scale = min(110 / max(wide, 1e-6), 70 / max(high, 1e-6))
-        left, top = (120 - wide * scale) / 2, (80 - high * scale) / 2
-        step = max(1, len(line.east_m) // 200)
-        pairs = list(zip(line.east_m[::step].tolist(), line.north_m[::step].tolist(), strict=True))
-        pairs.append((float(line.east_m[-1]), float(line.north_m[-1])))
-        outline = " ".join(
-            f"{left + (e - line.east_m.min()) * scale:.1f},{80 - top - (n - line.north_m.min()) * scale:.1f}"
-            for e, n in pairs
+        made = planned.plan
+        ground, posts_path, times = _little_strip(made)
+        cards.append(
+            JobCard(
+                job_id=row.job_id,
+                name=row.name,
+                length_m=line.length_m,
+                posts=len(made.posts),
+                rolls=made.rolls.rolls.new_rolls,
+                runs=len(made.runs),
+                snags=len(planned.snags),
+                outline=_outline(line),
+                closed=line.closed,
+                ground=ground,
+                posts_path=posts_path,
+                times=times,
+            )
         )
-        rolls = planned.plan.rolls.rolls.new_rolls
-        runs, count = len(planned.plan.runs), len(planned.snags)
-        posts = len(planned.plan.posts)
-        cards.append(JobCard(row.job_id, row.name, line.length_m, posts, rolls, runs, count, outline, line.closed))
     return request.app.state.templates.TemplateResponse(request, "home.html", {"cards": cards})  # type: ignore[no-any-return]
 
 

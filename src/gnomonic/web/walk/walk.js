@@ -1,6 +1,6 @@
 // Draws the preview of a measured line: plan and profile.
-import { printQuantities } from "../static/units.js";
-import { el, fit } from "../static/svg.js";
+import { length, printQuantities } from "../static/units.js";
+import { el, fit, label } from "../static/svg.js";
 
 const rows = JSON.parse(document.getElementById("line").textContent);
 
@@ -21,13 +21,14 @@ function ground(svg) {
   const low = Math.min(...rows.map((r) => r[3]));
   const high = Math.max(...rows.map((r) => r[3]), low + 0.5);
   const across = (box.width - 24) / rows[rows.length - 1][0];
-  const up = (box.height - 40) / (high - low);
-  const at = (r) => `${(12 + r[0] * across).toFixed(1)},${(box.height - 14 - (r[3] - low) * up).toFixed(1)}`;
+  const up = Math.min((box.height - 60) / (high - low), 15 * across);
+  const below = (box.height - (high - low) * up) / 2;
+  const at = (r) => `${(12 + r[0] * across).toFixed(1)},${(box.height - below - (r[3] - low) * up).toFixed(1)}`;
   const points = rows.map(at).join(" ");
   const foot = `${(12 + rows[rows.length - 1][0] * across).toFixed(1)},${box.height} 12,${box.height}`;
   svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
-  svg.replaceChildren(el("polygon", { points: `${points} ${foot}`, class: "soil" }), el("polyline", { points, class: "measured" }));
-  document.getElementById("preview-ve").textContent = `heights drawn ${(up / across).toFixed(up / across < 10 ? 1 : 0)} times`;
+  svg.replaceChildren(el("polygon", { points: `${points} ${foot}`, class: "soil" }), el("polyline", { points, class: "measured" }), label(16, box.height - 8, length(rows[rows.length - 1][0], "station"), {}));
+  document.getElementById("preview-ve").textContent = `heights ×${(up / across).toFixed(up / across < 10 ? 1 : 0)}`;
 }
 
 plan(document.getElementById("preview-map"));
