@@ -122,7 +122,7 @@ def plan_file(file: str, output: str | None) -> int:
     body = {"format": "gnomonic-plan/1", **drawing(job, made, found)}
     _write(output, json.dumps(body, ensure_ascii=False, indent=1) + "\n")
     say(
-        f"{len(made.posts)} posts, {made.rolls.rolls.new_rolls} rolls, {made.rolls.rolls.splices} splices, {len(found)} snags"
+        f"posts {len(made.posts)}, rolls {made.rolls.rolls.new_rolls}, splices {made.rolls.rolls.splices}, snags {len(found)}"
     )
     return 0
 

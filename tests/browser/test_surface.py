@@ -162,7 +162,8 @@ def test_gates_are_added_and_closed_from_the_tag(surface):
     form.locator("input").nth(0).fill("700 ft")
     form.locator("input").nth(1).fill("12 ft 3 in")
     form.locator("input").nth(2).fill("hay gate")
-    form.locator("button").click()
+    with surface.expect_response("**/tag?*"):
+        form.locator("button").click()
     expect(said(surface)).to_contain_text("+1 gate")
     expect(surface.locator("#map")).to_contain_text("hay gate")
     form = surface.locator("#tag form", has_text="Gate from")

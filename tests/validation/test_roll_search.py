@@ -57,7 +57,7 @@ def test_layouts_keep_every_rule(needs, offcuts, least):
 
 def test_many_runs():
     needs = [37.0 + 61.7 * ((k * 7) % 5) + k for k in range(22)]
-    plan = plan_rolls([RunNeed(n) for n in needs], 100.0, [25.0], Rules(0.3, 3.0), time_limit_s=4)
+    plan = plan_rolls([RunNeed(n) for n in needs], 100.0, [25.0], Rules(0.3, 3.0), work_s=2)
     material = sum(needs) + 0.3 * plan.splices
     assert plan.new_rolls >= math.ceil((material - 25.0) / 100.0)
     assert plan.bound["new_rolls"] <= plan.new_rolls <= plan.greedy["new_rolls"]

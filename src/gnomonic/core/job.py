@@ -181,4 +181,7 @@ def read_job(text: str | bytes) -> Job:
     try:
         return Job.model_validate_json(text)
     except ValidationError as error:
-        raise first_error(error) from None
+        bad = first_error(error)
+        if error.errors(include_url=False)[0]["type"] == "json_invalid":
+            bad = BadInput("", f"this is not a Job document: {bad.sentence}")
+        raise bad from None

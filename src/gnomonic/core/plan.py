@@ -32,6 +32,7 @@ from gnomonic.core.setout.runs import Run, split_runs
 
 GRID_M = 0.25
 CLOSE_M = 0.3
+PLAN_WORK_S = 0.5
 CLEAR_OF_POSTS_M = 1e-6
 
 
@@ -372,7 +373,7 @@ def _rolls(job: Job, runs: list[Run], layouts: list[Layout], line: Course, memo:
     found = memo.rolls.get(key)
     if found is None:
         try:
-            found = plan_rolls(needs, d.roll_m, job.offcuts_m, rules)
+            found = plan_rolls(needs, d.roll_m, job.offcuts_m, rules, PLAN_WORK_S)
         except BadInput as error:
             number = int(error.field.removeprefix("runs_m[").rstrip("]")) + 1
             raise BadInput(

@@ -1,99 +1,132 @@
-"""Grouping of many runs by constraint programming: runs and offcuts into groups, rolls per group.
+"""Grouping of many runs: which share rolls so that there are fewest rolls, then fewest splices.
 
-A group with need S, offcuts Q and b new rolls holds when S + (|Q| + b − 1)·overlap ≤ ΣQ + b·roll; it has |Q| + b − 1
-splices.  Fewest rolls first, then fewest splices, each stage under a time limit and with its bound.
+A run by itself takes b−1 whole rolls and a tail.  Tails that fit one roll together form a group without a splice of
+their own, so packing tails into rolls (and owned offcuts) is a bin packing; m bins whose free lengths make up a roll can
+be joined into m−1 at the price of m−2 splices.  Best fit over several orders with such joining gives a start; where it
+does not reach the bounds, constraint programming goes on from it, each aim under a limit of work and with its bound.
+
+Source: derived in docs/method.md §9; best fit decreasing: any text on bin packing.
 """
 
 import math
+import random
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 
-from ortools.sat.python import cp_model
-
+Grouping = list[tuple[tuple[int, ...], tuple[int, ...], int]]
 MM = 1000
+ORDERS = 60
+
+
+@dataclass(slots=True)
+class _Bin:
+    """Tails in one roll (``offcut`` None) or in an owned offcut; ``rolls`` counts the rolls of joined bins."""
+
+    free: int
+    offcut: int | None = None
+    runs: list[int] = field(default_factory=list)
+    rolls: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class _Lengths:
+    """The task in whole millimetres: needs rounded up, stock down, so that a grouping always holds."""
+
+    need: list[int]
+    own: list[int]
+    roll: int
+    lap: int
+
+    def whole_rolls(self, run: int) -> int:
+        """Rolls used up by a run before its tail."""
+        return max(0, math.ceil((self.need[run] - self.lap) / (self.roll - self.lap)) - 1)
+
+    def tail(self, run: int) -> int:
+        """What a run needs beyond its whole rolls."""
+        return self.need[run] - self.whole_rolls(run) * (self.roll - self.lap)
+
+    def least_splices(self) -> int:
+        """No grouping has fewer splices: each run alone must be pieced from the longest stock there is."""
+        longest = max([self.roll, *self.own])
+        return sum(max(0, math.ceil((n - self.lap) / (longest - self.lap)) - 1) for n in self.need)
+
+    def least_rolls(self) -> int:
+        """No grouping has fewer rolls: needs and the splices that can't be saved must come from somewhere."""
+        return max(0, math.ceil((sum(self.need) + self.lap * self.least_splices() - sum(self.own)) / self.roll))
 
 
 def group_large(
-    need_m: Sequence[float], offcuts_m: Sequence[float], roll_m: float, overlap_m: float, time_limit_s: float
-) -> tuple[tuple[int, int, float], list[tuple[tuple[int, ...], tuple[int, ...], int]]]:
-    """Bounds (rolls, splices given those rolls, −inf for the offcut) and groups as (runs, offcuts, new rolls).
+    need_m: Sequence[float], offcuts_m: Sequence[float], roll_m: float, overlap_m: float, work_s: float
+) -> tuple[tuple[int, int, float], Grouping]:
+    """Bounds (rolls; splices given those rolls; −inf for the offcut) and groups as (runs, offcuts, new rolls).
 
-    Lengths in m; needs are rounded up and stock down to whole millimetres, so a grouping always holds.
+    Lengths in m; ``work_s`` limits the search in deterministic seconds, so that the answer is repeatable.
     """
-    need = [math.ceil(v * MM - 1e-6) for v in need_m]
-    own = [math.floor(v * MM + 1e-6) for v in offcuts_m]
-    roll, lap = math.floor(roll_m * MM + 1e-6), math.ceil(overlap_m * MM - 1e-6)
-    n, m = len(need), len(own)
-    most = [max(1, math.ceil((v - lap) / (roll - lap))) for v in need]
-    model = cp_model.CpModel()
-    run_in = [[model.new_bool_var(f"run{i}in{g}") for g in range(i + 1)] for i in range(n)]
-    own_in = [[model.new_bool_var(f"own{q}in{g}") for g in range(n)] for q in range(m)]
-    rolls = [model.new_int_var(0, sum(most), f"rolls{g}") for g in range(n)]
-    leads = []  # group g exists when run g, its first, is in it
-    for g in range(n):
-        lead = run_in[g][g]
-        leads.append(lead)
-        members = [(i, run_in[i][g]) for i in range(g, n)]
-        for _, var in members:
-            model.add_implication(var, lead)
-        items = rolls[g] + sum(own_in[q][g] for q in range(m))
-        taken = cp_model.LinearExpr.weighted_sum([var for _, var in members], [need[i] for i, _ in members])
-        model.add(taken + lap * items - lap * lead <= roll * rolls[g] + sum(own[q] * own_in[q][g] for q in range(m)))
-        model.add(items >= lead)
-        for q in range(m):
-            model.add_implication(own_in[q][g], lead)
-        model.add(rolls[g] == 0).only_enforce_if(lead.negated())
-    for i in range(n):
-        model.add_exactly_one(v for v in run_in[i])
-    for q in range(m):
-        model.add_at_most_one(own_in[q])
-    _hint(model, run_in, rolls, need, roll, lap)
-    total = sum(rolls)
-    floor = math.ceil((sum(need) - sum(own)) / roll - 1e-9)
-    model.add(total >= max(0, floor))
-    first = _solve(model, total, time_limit_s / 2)
-    fewest = sum(first.value(r) for r in rolls)
-    bound_rolls = max(0, math.ceil(first.best_objective_bound - 1e-6))
-    model.add(total <= fewest)
-    model.clear_hints()  # type: ignore[no-untyped-call]
-    for row in run_in:
-        for var in row:
-            model.add_hint(var, first.boolean_value(var))
-    splices = total + sum(v for row in own_in for v in row) - sum(leads)
-    second = _solve(model, splices, time_limit_s / 2)
-    bound_splices = max(0, math.ceil(second.best_objective_bound - 1e-6))
-    groups = []
-    for g in range(n):
-        if second.boolean_value(leads[g]):
-            runs = tuple(i for i in range(g, n) if second.boolean_value(run_in[i][g]))
-            offcuts = tuple(q for q in range(m) if second.boolean_value(own_in[q][g]))
-            groups.append((runs, offcuts, second.value(rolls[g])))
-    return (bound_rolls, bound_splices, -math.inf), groups
+    lengths = _Lengths(
+        need=[math.ceil(v * MM - 1e-6) for v in need_m],
+        own=[math.floor(v * MM + 1e-6) for v in offcuts_m],
+        roll=math.floor(roll_m * MM + 1e-6),
+        lap=math.ceil(overlap_m * MM - 1e-6),
+    )
+    start = _start(lengths)
+    rolls, splices = score(start)
+    if rolls == lengths.least_rolls() and splices == lengths.least_splices():
+        return (rolls, splices, -math.inf), start
+    from gnomonic.core.fabric.grouping_search import improve
+
+    return improve(lengths, start, work_s)
 
 
-def _hint(
-    model: cp_model.CpModel,
-    run_in: list[list[cp_model.IntVar]],
-    rolls: list[cp_model.IntVar],
-    need: list[int],
-    roll: int,
-    lap: int,
-) -> None:
-    """Start from one group of everything, which wastes least."""
-    for row in run_in:
-        for g, var in enumerate(row):
-            model.add_hint(var, g == 0)
-    model.add_hint(rolls[0], max(1, math.ceil((sum(need) - lap) / (roll - lap))))
-    for g in range(1, len(rolls)):
-        model.add_hint(rolls[g], 0)
+def score(grouping: Grouping) -> tuple[int, int]:
+    """New rolls and splices of a grouping."""
+    rolls = sum(new for _, _, new in grouping)
+    return rolls, rolls + sum(len(own) for _, own, _ in grouping) - len(grouping)
 
 
-def _solve(model: cp_model.CpModel, aim: cp_model.LinearExprT, seconds: float) -> cp_model.CpSolver:
-    model.minimize(aim)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds = seconds
-    solver.parameters.num_workers = 2
-    solver.parameters.random_seed = 1
-    status = solver.solve(model)
-    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        raise RuntimeError(f"the grouping of rolls found no answer ({solver.status_name(status)})")
-    return solver
+def _start(lengths: _Lengths) -> Grouping:
+    """The best of several orders of packing, the longest tails first being the first tried."""
+    order = sorted(range(len(lengths.need)), key=lambda k: -lengths.tail(k))
+    shuffle = random.Random(1)
+    best = _packed(lengths, order)
+    for _ in range(ORDERS):
+        mixed = sorted(order, key=lambda k: -lengths.tail(k) * shuffle.uniform(0.6, 1.4))
+        best = min(best, _packed(lengths, mixed), key=score)
+    return best
+
+
+def _packed(lengths: _Lengths, order: Sequence[int]) -> Grouping:
+    """Best fit of tails into offcuts and rolls in this order, then bins joined to save rolls."""
+    bins = [_Bin(length, offcut=k) for k, length in enumerate(lengths.own)]
+    for run in order:
+        tail = lengths.tail(run)
+        fit = min((b for b in bins if b.free >= tail), key=lambda b: b.free, default=None)
+        if fit is None:
+            fit = _Bin(lengths.roll)
+            bins.append(fit)
+        fit.free -= tail
+        fit.runs.append(run)
+    bins = [b for b in bins if b.runs]
+    while joined := _joined(lengths, bins):
+        bins = joined
+    return [
+        (
+            tuple(sorted(b.runs)),
+            () if b.offcut is None else (b.offcut,),
+            sum(lengths.whole_rolls(r) for r in b.runs) + (b.rolls if b.offcut is None else 0),
+        )
+        for b in bins
+    ]
+
+
+def _joined(lengths: _Lengths, bins: list[_Bin]) -> list[_Bin] | None:
+    """The emptiest bins joined so that one roll is saved, or None when their free lengths do not make one up."""
+    rolls = sorted((b for b in bins if b.offcut is None), key=lambda b: -b.free)
+    free = 0
+    for count, emptiest in enumerate(rolls, 1):
+        free += emptiest.free
+        left = free - lengths.roll - (count - 2) * lengths.lap
+        if count >= 2 and left >= 0:
+            taken = rolls[:count]
+            whole = _Bin(left, None, [r for b in taken for r in b.runs], sum(b.rolls for b in taken) - 1)
+            return [b for b in bins if b not in taken] + [whole]
+    return None

@@ -147,7 +147,7 @@ def _first_fit(job: _Job) -> dict[str, int]:
 
 
 def plan_rolls(
-    runs: Sequence[RunNeed], roll_m: float, offcuts_m: Sequence[float], rules: Rules, time_limit_s: float = 8.0
+    runs: Sequence[RunNeed], roll_m: float, offcuts_m: Sequence[float], rules: Rules, work_s: float = 4.0
 ) -> RollPlan:
     """Cut rolls and owned offcuts into runs.  Lengths in m.  Raises BadInput (``runs_m``) when a run can't be laid."""
     job = _Job(runs, offcuts_m, roll_m, rules)
@@ -160,7 +160,7 @@ def plan_rolls(
     else:
         from gnomonic.core.fabric.grouping import group_large
 
-        bound, grouping = group_large([r.need_m for r in runs], offcuts_m, roll_m, rules.overlap_m, time_limit_s)
+        bound, grouping = group_large([r.need_m for r in runs], offcuts_m, roll_m, rules.overlap_m, work_s)
         groups = _mended(job, [_Group(*g) for g in grouping])
     if groups is None:
         k = next(k for k in range(len(runs)) if _Job([runs[k]], (), roll_m, rules).one_by_one() is None)

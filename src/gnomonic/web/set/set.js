@@ -68,9 +68,9 @@ async function choose(what, move = true) {
   strip.select(span ?? null);
   if (span && move) setCursor(span.from);
   const panel = at("tag");
+  const turn = (asked += 1); // an answer that comes late must not take the panel over
   if (verb === "hang" && kind !== "splice") return showRolls(panel, drawing, choose);
   if (verb === "haul") return showHaul(panel, drawing, job.job);
-  const turn = (asked += 1);
   const slow = setTimeout(() => showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
