@@ -61,6 +61,7 @@ def test_judging_a_layout():
     [
         ({"runs_m": []}, "runs_m", "at least 1"),
         ({"runs_m": [-4.0]}, "runs_m[0]", "greater than 0"),
+        ({"runs_m": [1e6]}, "runs_m[0]", "more than 500 rolls"),
         ({"overlap_m": 60.0}, "overlap_m", "less than half"),
         ({"piece_min_m": 101.0}, "piece_min_m", "longer than a roll"),
         ({"posts_m": [[0.0, 60.0]]}, "posts_m", "1 lists where runs_m has 3"),

@@ -161,6 +161,7 @@ CROSSING = [(0, 0, 0), (0.001, 0.001, 0), (0.001, 0, 0), (0, 0.001, 0)]
         ("a.csv", b"station (m),height (m)\n0,\n5,2\n", "row 2 has nothing under"),
         ("a.csv", b"a,b\n0,1\n", "is not a header with station and height"),
         ("a.csv", b"easting (m),northing (m),height (m)\n-30.001,47.001,5\n-30.002,47.002,5\n", "look like degrees"),
+        ("a.geojson", geojson([(0, 0), (1, 1)]), "more than 50 km is more than one job"),
         ("a.csv", b"\n\n", "the file is empty"),
         ("a.csv", b"\xff\xfe\x00\x00", "not a text file"),
         ("a.legs", b"N 95 E 10 m\n", "line 1: “N 95 E 10 m” has a quadrant bearing beyond 90"),
@@ -186,7 +187,7 @@ def test_a_recorded_track_that_stood_still_is_taken_and_says_so():
 
 def test_names_with_markup_are_kept_as_text():
     data = gpx([]).replace(
-        b"<trk>", b'<wpt lat="0" lon="0"><name>&lt;b&gt;x&lt;/b&gt;</name></wpt><wpt lat="0" lon="1"/><trk>'
+        b"<trk>", b'<wpt lat="0" lon="0"><name>&lt;b&gt;x&lt;/b&gt;</name></wpt><wpt lat="0" lon="0.001"/><trk>'
     )
     points = bring_in("walk.gpx", data.replace(b"<trk><trkseg></trkseg></trk>", b"")).line.points
     assert points[0].name == "<b>x</b>"

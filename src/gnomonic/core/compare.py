@@ -1,7 +1,7 @@
 """What an edit did, in one sentence: +1 post, −1 splice."""
 
 from gnomonic.core.job import Job
-from gnomonic.core.plan import Plan
+from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 
 

@@ -9,21 +9,21 @@ from itertools import pairwise
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd, brace_ends
-from gnomonic.core.brace.statics import HBrace, h_brace
+from gnomonic.core.brace.statics import h_brace
 from gnomonic.core.demand.system import Fabric, PostKind, WovenSystem, woven
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
-from gnomonic.core.finish.fasten import Fasteners, fasteners
+from gnomonic.core.finish.fasten import fasteners
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.job import Gate, Job
-from gnomonic.core.setout.least_cost import BayGround, Limits, Solved
+from gnomonic.core.job import Job
+from gnomonic.core.planned import Bay, Brace, FabricPlan, LaidPiece, Plan, Post, Splice
+from gnomonic.core.setout.least_cost import Limits, Solved
 from gnomonic.core.setout.line import (
     SAME_M,
     Layout,
     even_grid,
     even_layout,
-    inside_any,
     measure,
     merged,
     solve_between,
@@ -34,110 +34,6 @@ GRID_M = 0.25
 CLOSE_M = 0.3
 PLAN_WORK_S = 0.5
 CLEAR_OF_POSTS_M = 1e-6
-
-
-@dataclass(frozen=True, slots=True)
-class Post:
-    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump."""
-
-    index: int
-    station_m: float
-    kind: PostKind
-    role: str
-    east_m: float
-    north_m: float
-    ground_m: float
-    depth_m: float
-    length_m: float
-    turn_deg: float
-    grade_change: float
-    forced: bool
-    fasteners: Fasteners
-
-    @property
-    def above_m(self) -> float:
-        """Height out of the ground."""
-        return self.length_m - self.depth_m
-
-
-@dataclass(frozen=True, slots=True)
-class Bay:
-    """Post to post in a run."""
-
-    run: int
-    from_post: int
-    to_post: int
-    from_m: float
-    to_m: float
-    ground: BayGround
-
-
-@dataclass(frozen=True, slots=True)
-class Brace:
-    """A braced end with its statics; ``rail_cut_m`` per panel, ``wire_m`` brace wire per panel."""
-
-    end: BraceEnd
-    statics: HBrace
-    pull_n: float
-    pull_height_m: float
-    rail_height_m: float
-    rail_cut_m: tuple[float, ...]
-    wire_m: tuple[float, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Splice:
-    """Two pieces joined: the overlap covers ``from_m`` to ``at_m`` (plan stations)."""
-
-    run: int
-    from_m: float
-    at_m: float
-    clear_m: float
-
-
-@dataclass(frozen=True, slots=True)
-class LaidPiece:
-    """A piece of fabric in place, by plan stations."""
-
-    run: int
-    stock: str
-    length_m: float
-    from_m: float
-    to_m: float
-
-
-@dataclass(frozen=True, slots=True)
-class FabricPlan:
-    """Rolls for the whole job."""
-
-    rolls: RollPlan
-    need_m: tuple[float, ...]
-    pieces: tuple[LaidPiece, ...]
-    splices: tuple[Splice, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """Everything a Job makes."""
-
-    course: Course
-    fabric: Fabric
-    limits: Limits
-    fence_height_m: float
-    runs: tuple[Run, ...]
-    gates: tuple[Gate, ...]
-    posts: tuple[Post, ...]
-    bays: tuple[Bay, ...]
-    braces: tuple[Brace, ...]
-    rolls: FabricPlan
-    layout: tuple[Layout, ...]
-    even: tuple[Layout, ...]
-    ignored_posts_m: tuple[float, ...]
-
-    @property
-    def cost(self) -> float:
-        """Set-out cost over all runs in post-equivalents."""
-        return sum(p.cost for p in self.layout)
 
 
 @dataclass(slots=True)
@@ -397,9 +293,3 @@ def _rolls(job: Job, runs: list[Run], layouts: list[Layout], line: Course, memo:
             gap = float(np.min(np.maximum(along[k] - c, c - d.overlap_m - along[k])))
             splices.append(Splice(k, station(c - d.overlap_m), station(c), gap))
     return FabricPlan(found, tuple(n.need_m for n in needs), tuple(pieces), tuple(splices))
-
-
-def posts_in_forbidden(plan: Plan, job: Job) -> list[Post]:
-    """Posts that stand where none may (terminals and braces that could not be moved)."""
-    inside = inside_any(np.array([p.station_m for p in plan.posts]), [(s.from_m, s.to_m) for s in job.forbidden])
-    return [p for p, bad in zip(plan.posts, inside, strict=True) if bad]

@@ -5,7 +5,7 @@ from typing import Any
 
 from gnomonic.core.demand.system import woven
 from gnomonic.core.job import Job
-from gnomonic.core.plan import Bay, Plan, posts_in_forbidden
+from gnomonic.core.planned import Bay, Plan, posts_in_forbidden
 from gnomonic.core.say import Say
 
 WORTH_SAYING_M2 = 0.005

@@ -7,20 +7,9 @@ from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import Job
-from gnomonic.core.plan import Bay, Brace, Plan, Post
+from gnomonic.core.planned import Bay, Plan, Post
 from gnomonic.core.say import Say, Why
-
-METHOD = "derived: docs/method.md §"
-Values = dict[str, tuple[float, str] | str]
-
-
-@dataclass(frozen=True, slots=True)
-class Fact:
-    """A named value and what stands behind it."""
-
-    name: str
-    value: Say
-    why: Why
+from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +48,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     if plan.course.closed and number == 0:
         braces += [b for b in plan.braces if abs(b.end.stations_m[0] - plan.course.length_m) < 1e-6]
     for brace in braces:
-        facts += _brace_facts(brace, len(braces) > 1)
+        facts += brace_facts(brace, len(braces) > 1)
     cautions = []
     if braces:
         cautions.append(
@@ -176,82 +165,6 @@ def _fasteners(plan: Plan, post: Post) -> Fact:
     )
     rule = woven().rules[name]
     return Fact("Fasten with", Say(" and ".join(parts)), Why(rule.reason, Say(f"{wires} line wires"), rule.source))
-
-
-def _brace_facts(brace: Brace, several: bool) -> list[Fact]:
-    s, end = brace.statics, brace.end
-    assert s.rail_n is not None and s.end_post_uplift_n is not None
-    side = "" if not several else (", run ahead" if end.at_start else ", run behind")
-    values: Values = {
-        "pull": (brace.pull_n, "force"),
-        "hp": (brace.pull_height_m, "cut"),
-        "hr": (brace.rail_height_m, "cut"),
-        "l": (end.spacing_m, "cut"),
-        "rail": (s.rail_n[0], "force"),
-        "wire": (s.wire_n[0], "force"),
-        "uplift": (s.end_post_uplift_n, "force"),
-        "cut": (brace.rail_cut_m[0], "cut"),
-        "length": (brace.wire_m[0], "station"),
-        "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
-    }
-    system = woven()
-    pull_why = Why(
-        "half the tension curve left in every wire of the fabric, on the day of the pull",
-        Say("all line wires share one strain, that at which the first of them is half out", values),
-        METHOD + "8",
-        other="Cold tightens a fixed fabric: about a fifth more at −40 °C for a wire pulled on a mild day.",
-    )
-    return [
-        Fact("Pull of the fabric" + side, Say("{pull}", values), pull_why),
-        Fact(
-            "Rail pushes" + side,
-            Say("{rail}", values),
-            Why(
-                "C = H·hp/hr",
-                Say("{pull} · {hp} / {hr} = {rail}", values),
-                METHOD + "5",
-                other=system.rules["rail_share"].reason,
-            ),
-        ),
-        Fact(
-            "Brace wire pulls" + side,
-            Say("{wire}", values),
-            Why(
-                "T = C/cos φ, from the top of the brace post to the foot of this one",
-                Say("{rail} / cos {angle} = {wire}", values),
-                METHOD + "5",
-                other="On the other diagonal the wire goes slack and nothing holds.",
-            ),
-        ),
-        Fact(
-            "Lifts this post by" + side,
-            Say("{uplift}", values),
-            Why(
-                "H·hp/l: a longer rail, not a higher one, keeps the post in the ground",
-                Say("{pull} · {hp} / {l} = {uplift}", values),
-                METHOD + "5",
-            ),
-        ),
-        Fact(
-            "Cut the rail" + side,
-            Say("about {cut}", values),
-            Why(
-                "post centres less half of each post",
-                Say("{l} between centres leaves {cut}", values),
-                "common practice",
-                other=system.rules["rail_seat_m"].reason,
-            ),
-        ),
-        Fact(
-            "Brace wire, a panel" + side,
-            Say("{length}", values),
-            Why(
-                system.rules["brace_wire_loops"].reason,
-                Say("two turns of twice the diagonal, and the wraps: {length}", values),
-                "common practice",
-            ),
-        ),
-    ]
 
 
 def bay_tag(job: Job, plan: Plan, number: int) -> Tag:

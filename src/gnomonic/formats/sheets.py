@@ -9,7 +9,7 @@ import numpy as np
 
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job
-from gnomonic.core.plan import Plan
+from gnomonic.core.planned import Plan
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson

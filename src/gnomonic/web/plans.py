@@ -10,7 +10,8 @@ from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
-from gnomonic.core.plan import Plan, PlanMemo, plan
+from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say, Why
 from gnomonic.core.snags import Snag, snags
 from gnomonic.core.tag import Tag
@@ -167,6 +168,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             for s in found
         ],
         "decisions": job.decisions.model_dump(),
+        "source": {"kind": job.line.source.kind, "file": job.line.source.file, "notes": list(job.line.source.notes)},
         "label": job.barrier.label,
         "offcuts": list(job.offcuts_m),
         "even": said(against_even(job, made)),

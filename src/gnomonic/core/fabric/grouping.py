@@ -13,7 +13,8 @@ import random
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-Grouping = list[tuple[tuple[int, ...], tuple[int, ...], int]]
+from gnomonic.core.fabric.lengths import Grouping, Lengths
+
 MM = 1000
 ORDERS = 60
 
@@ -28,33 +29,6 @@ class _Bin:
     rolls: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class _Lengths:
-    """The task in whole millimetres: needs rounded up, stock down, so that a grouping always holds."""
-
-    need: list[int]
-    own: list[int]
-    roll: int
-    lap: int
-
-    def whole_rolls(self, run: int) -> int:
-        """Rolls used up by a run before its tail."""
-        return max(0, math.ceil((self.need[run] - self.lap) / (self.roll - self.lap)) - 1)
-
-    def tail(self, run: int) -> int:
-        """What a run needs beyond its whole rolls."""
-        return self.need[run] - self.whole_rolls(run) * (self.roll - self.lap)
-
-    def least_splices(self) -> int:
-        """No grouping has fewer splices: each run alone must be pieced from the longest stock there is."""
-        longest = max([self.roll, *self.own])
-        return sum(max(0, math.ceil((n - self.lap) / (longest - self.lap)) - 1) for n in self.need)
-
-    def least_rolls(self) -> int:
-        """No grouping has fewer rolls: needs and the splices that can't be saved must come from somewhere."""
-        return max(0, math.ceil((sum(self.need) + self.lap * self.least_splices() - sum(self.own)) / self.roll))
-
-
 def group_large(
     need_m: Sequence[float], offcuts_m: Sequence[float], roll_m: float, overlap_m: float, work_s: float
 ) -> tuple[tuple[int, int, float], Grouping]:
@@ -62,7 +36,7 @@ def group_large(
 
     Lengths in m; ``work_s`` limits the search in deterministic seconds, so that the answer is repeatable.
     """
-    lengths = _Lengths(
+    lengths = Lengths(
         need=[math.ceil(v * MM - 1e-6) for v in need_m],
         own=[math.floor(v * MM + 1e-6) for v in offcuts_m],
         roll=math.floor(roll_m * MM + 1e-6),
@@ -83,7 +57,7 @@ def score(grouping: Grouping) -> tuple[int, int]:
     return rolls, rolls + sum(len(own) for _, own, _ in grouping) - len(grouping)
 
 
-def _start(lengths: _Lengths) -> Grouping:
+def _start(lengths: Lengths) -> Grouping:
     """The best of several orders of packing, the longest tails first being the first tried."""
     order = sorted(range(len(lengths.need)), key=lambda k: -lengths.tail(k))
     shuffle = random.Random(1)
@@ -94,7 +68,7 @@ def _start(lengths: _Lengths) -> Grouping:
     return best
 
 
-def _packed(lengths: _Lengths, order: Sequence[int]) -> Grouping:
+def _packed(lengths: Lengths, order: Sequence[int]) -> Grouping:
     """Best fit of tails into offcuts and rolls in this order, then bins joined to save rolls."""
     bins = [_Bin(length, offcut=k) for k, length in enumerate(lengths.own)]
     for run in order:
@@ -118,7 +92,7 @@ def _packed(lengths: _Lengths, order: Sequence[int]) -> Grouping:
     ]
 
 
-def _joined(lengths: _Lengths, bins: list[_Bin]) -> list[_Bin] | None:
+def _joined(lengths: Lengths, bins: list[_Bin]) -> list[_Bin] | None:
     """The emptiest bins joined so that one roll is saved, or None when their free lengths do not make one up."""
     rolls = sorted((b for b in bins if b.offcut is None), key=lambda b: -b.free)
     free = 0

@@ -1,17 +1,15 @@
 """The search behind ``grouping``: CP-SAT from a start, fewest rolls and then fewest splices, with bounds."""
 
 import math
-from typing import TYPE_CHECKING
 
 from ortools.sat.python import cp_model
 
-if TYPE_CHECKING:
-    from gnomonic.core.fabric.grouping import Grouping, _Lengths
+from gnomonic.core.fabric.lengths import Grouping, Lengths
 
 WALL_S_A_WORK_S = 3
 
 
-def improve(lengths: "_Lengths", start: "Grouping", work_s: float) -> tuple[tuple[int, int, float], "Grouping"]:
+def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int, int, float], Grouping]:
     """Bounds and the best grouping found; ``start`` is always kept when nothing better turns up.
 
     Group g is led by run g, the first in it; it holds when Σ need + (items − 1)·overlap ≤ Σ stock.

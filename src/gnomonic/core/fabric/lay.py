@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from itertools import permutations
 
 EPS_M = 1e-6
+A_TRY = 600  # steps of search spent on one order
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +135,7 @@ def lay_group(
     orders = permutations(runs) if len(runs) <= 5 else iter([tuple(runs), tuple(reversed(runs))])
     by_size = sorted(stock, key=lambda s: s.length_m)
     for order in orders:
-        search = _Search(order, by_size, rules, windows, waste, min(steps, 600))
+        search = _Search(order, by_size, rules, windows, waste, min(steps, A_TRY + 4 * len(stock)))
         if search.lay(0, 0, by_size[0].length_m, 0.0, max(0.0, waste), 0):
             cut = {s.name: s.length_m for s in stock}
             for piece in search.pieces:
@@ -142,7 +143,7 @@ def lay_group(
             if any(left < -1e-4 for left in cut.values()):
                 continue
             return search.pieces, max(0.0, *cut.values())
-        steps -= 600 - max(search.steps, 0)
+        steps -= A_TRY
         if steps <= 0:
             break
     return None

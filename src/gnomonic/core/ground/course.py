@@ -6,8 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.profile import Floats, Profile
 from gnomonic.core.job import MeasuredLine
+
+LONGEST_LINE_M = 50_000.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +69,11 @@ def course(line: MeasuredLine) -> Course:
         table = np.vstack([table, table[:1]])
     legs = np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1]))
     stations = np.concatenate([[0.0], np.cumsum(legs)])
+    if stations[-1] > LONGEST_LINE_M:
+        limit = LONGEST_LINE_M / 1000
+        raise BadInput(
+            "line", f"the line is {stations[-1] / 1000:.0f} km long; more than {limit:.0f} km is more than one job"
+        )
     return Course(stations, table[:, 0], table[:, 1], Profile(stations, table[:, 2]), line.closed)
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.system import woven
 from gnomonic.core.job import Job
-from gnomonic.core.plan import Plan
+from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 
 

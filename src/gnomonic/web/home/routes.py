@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.ground.course import Course
-from gnomonic.core.plan import Plan
+from gnomonic.core.planned import Plan
 from gnomonic.store import jobs
 
 router = APIRouter()

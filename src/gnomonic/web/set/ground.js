@@ -78,7 +78,7 @@ export function groundLane(strip, high) {
   const [from, to] = strip.window;
   const seen = (a, b) => b >= from && a <= to;
   const P = (s, z) => `${x(s).toFixed(1)} ${y(z).toFixed(1)}`;
-  const group = el("g", { "clip-path": "url(#plot)" });
+  const group = el("g", { "clip-path": "url(#clip-ground)" });
   const ground = groundBetween(data.ground, from, to);
   const surface = ground.map(([s, z]) => P(s, z)).join("L");
   const deep = `L${x(to).toFixed(1)} ${high}L${x(from).toFixed(1)} ${high}Z`;

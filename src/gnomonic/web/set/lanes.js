@@ -13,7 +13,7 @@ export function underLane(strip, high) {
   const floor = Math.min(0, least, ...data.bays.filter((b) => seen(b.from, b.to)).map((b) => b.least));
   const y = (gap) => 6 + ((gap - floor) / (worst - floor)) * (high - 12);
   const x = (s) => strip.x(s).toFixed(1);
-  const group = el("g", { "clip-path": "url(#plot)" });
+  const group = el("g", { "clip-path": "url(#clip-under)" });
   let line = "";
   let out = "";
   let band = "";
@@ -40,7 +40,7 @@ const SHAPES = {
 export function postsLane(strip, high) {
   const { data } = strip;
   const seen = seenIn(strip);
-  const group = el("g", { "clip-path": "url(#plot)" });
+  const group = el("g", { "clip-path": "url(#clip-posts)" });
   for (const f of data.forbidden) {
     if (seen(f.from, f.to)) group.append(el("rect", { class: "forbidden", x: strip.x(f.from), y: 0, width: Math.max(3, strip.x(f.to) - strip.x(f.from)), height: high }));
   }
@@ -64,7 +64,7 @@ export const stockName = (stock) => (stock.startsWith("new") ? `Roll ${Number(st
 export function fabricLane(strip, high) {
   const { data } = strip;
   const seen = seenIn(strip);
-  const group = el("g", { "clip-path": "url(#plot)" });
+  const group = el("g", { "clip-path": "url(#clip-fabric)" });
   data.pieces.forEach((p, k) => {
     if (!seen(p.from, p.to)) return;
     const [a, b] = [strip.x(p.from), strip.x(p.to)];

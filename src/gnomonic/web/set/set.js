@@ -58,6 +58,14 @@ function actionsFor(kind, post) {
   return [html("details", { class: "change", open: innerWidth > 700 && kind === "post" }, html("summary", {}, "Change the line here"), ...made)];
 }
 
+// Where the line came from, what was done to it on the way in, and its name.
+function walked() {
+  const { source, name } = job.drawing;
+  const notes = source.notes.map((n) => html("li", {}, n));
+  const rename = action("Call this job", [["name", "Name of the job", name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }));
+  return [html("p", { class: "quiet" }, `Brought in from ${source.file || source.kind}:`), html("ul", { class: "notes" }, ...notes), rename];
+}
+
 async function choose(what, move = true) {
   selected = what;
   const { drawing } = job;
@@ -77,7 +85,7 @@ async function choose(what, move = true) {
   if (turn !== asked) return;
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
-  showTag(panel, answer.body, verb === "walk" ? even : [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
+  showTag(panel, answer.body, verb === "walk" ? walked() : [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
 }
 
 function showTable() {
@@ -90,6 +98,7 @@ function showTable() {
 
 function show() {
   const { drawing } = job;
+  at("jobname").textContent = drawing.name;
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";
@@ -132,7 +141,8 @@ for (const source of [strip, map]) {
 strip.addEventListener("movepost", ({ detail }) => job.edit({ do: "move_post", from_m: job.drawing.posts[detail.post].s, to_m: Number(detail.to.toFixed(2)) }));
 strip.addEventListener("forbid", ({ detail }) => job.edit({ do: "forbid", from_m: Number(detail.from.toFixed(2)), to_m: Number(detail.to.toFixed(2)), reason: "" }));
 strip.addEventListener("drawn", () => {
-  at("scale").textContent = strip.exaggerate ? `${strip.exaggerationText}: draw to scale` : "to scale: fill the height";
+  const drawn = strip.exaggeration > 1.05 ? `${strip.exaggerationText}: draw to scale` : "heights to scale";
+  at("scale").textContent = strip.exaggerate ? drawn : "to scale: fill the height";
 });
 
 function setVerb(next) {

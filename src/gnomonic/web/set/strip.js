@@ -71,14 +71,15 @@ export class Strip extends EventTarget {
     }
     this.bottom = top;
     this.over = el("g", { class: "over", "pointer-events": "none" });
-    this.svg.replaceChildren(this.clip(), ...parts, this.tape(), this.over);
+    this.svg.replaceChildren(this.clips(), ...parts, this.tape(), this.over);
     this.drawOver();
     this.dispatchEvent(new Event("drawn"));
   }
 
-  clip() {
-    const plot = { x: this.left - 4, width: this.width - this.left - 6, y: -2 };
-    return el("defs", {}, el("clipPath", { id: "plot" }, el("rect", { ...plot, height: this.height + 4 })), hatch());
+  clips() {
+    const plot = { x: this.left, width: this.width - this.left - 14, y: 0 };
+    const lanes = Object.entries(this.lanes).map(([key, { high }]) => el("clipPath", { id: `clip-${key}` }, el("rect", { ...plot, height: high })));
+    return el("defs", {}, ...lanes, hatch());
   }
 
   laneName(key, name, high) {

@@ -1,0 +1,126 @@
+"""What a plan is made of: posts, bays, braces, pieces, splices."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gnomonic.core.brace.layout import BraceEnd
+from gnomonic.core.brace.statics import HBrace
+from gnomonic.core.demand.system import Fabric, PostKind
+from gnomonic.core.fabric.rolls import RollPlan
+from gnomonic.core.finish.fasten import Fasteners
+from gnomonic.core.ground.course import Course
+from gnomonic.core.job import Gate, Job
+from gnomonic.core.setout.least_cost import BayGround, Limits
+from gnomonic.core.setout.line import Layout, inside_any
+from gnomonic.core.setout.runs import Run
+
+
+@dataclass(frozen=True, slots=True)
+class Post:
+    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump."""
+
+    index: int
+    station_m: float
+    kind: PostKind
+    role: str
+    east_m: float
+    north_m: float
+    ground_m: float
+    depth_m: float
+    length_m: float
+    turn_deg: float
+    grade_change: float
+    forced: bool
+    fasteners: Fasteners
+
+    @property
+    def above_m(self) -> float:
+        """Height out of the ground."""
+        return self.length_m - self.depth_m
+
+
+@dataclass(frozen=True, slots=True)
+class Bay:
+    """Post to post in a run."""
+
+    run: int
+    from_post: int
+    to_post: int
+    from_m: float
+    to_m: float
+    ground: BayGround
+
+
+@dataclass(frozen=True, slots=True)
+class Brace:
+    """A braced end with its statics; ``rail_cut_m`` per panel, ``wire_m`` brace wire per panel."""
+
+    end: BraceEnd
+    statics: HBrace
+    pull_n: float
+    pull_height_m: float
+    rail_height_m: float
+    rail_cut_m: tuple[float, ...]
+    wire_m: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Splice:
+    """Two pieces joined: the overlap covers ``from_m`` to ``at_m`` (plan stations)."""
+
+    run: int
+    from_m: float
+    at_m: float
+    clear_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class LaidPiece:
+    """A piece of fabric in place, by plan stations."""
+
+    run: int
+    stock: str
+    length_m: float
+    from_m: float
+    to_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class FabricPlan:
+    """Rolls for the whole job."""
+
+    rolls: RollPlan
+    need_m: tuple[float, ...]
+    pieces: tuple[LaidPiece, ...]
+    splices: tuple[Splice, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """Everything a Job makes."""
+
+    course: Course
+    fabric: Fabric
+    limits: Limits
+    fence_height_m: float
+    runs: tuple[Run, ...]
+    gates: tuple[Gate, ...]
+    posts: tuple[Post, ...]
+    bays: tuple[Bay, ...]
+    braces: tuple[Brace, ...]
+    rolls: FabricPlan
+    layout: tuple[Layout, ...]
+    even: tuple[Layout, ...]
+    ignored_posts_m: tuple[float, ...]
+
+    @property
+    def cost(self) -> float:
+        """Set-out cost over all runs in post-equivalents."""
+        return sum(p.cost for p in self.layout)
+
+
+def posts_in_forbidden(plan: Plan, job: Job) -> list[Post]:
+    """Posts that stand where none may (terminals and braces that could not be moved)."""
+    inside = inside_any(np.array([p.station_m for p in plan.posts]), [(s.from_m, s.to_m) for s in job.forbidden])
+    return [p for p, bad in zip(plan.posts, inside, strict=True) if bad]

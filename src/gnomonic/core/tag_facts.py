@@ -1,0 +1,97 @@
+"""Facts of the tag, and those of a brace."""
+
+import math
+from dataclasses import dataclass
+
+from gnomonic.core.demand.system import woven
+from gnomonic.core.planned import Brace
+from gnomonic.core.say import Say, Why
+
+METHOD = "derived: docs/method.md §"
+Values = dict[str, tuple[float, str] | str]
+
+
+@dataclass(frozen=True, slots=True)
+class Fact:
+    """A named value and what stands behind it."""
+
+    name: str
+    value: Say
+    why: Why
+
+
+def brace_facts(brace: Brace, several: bool) -> list[Fact]:
+    """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
+    s, end = brace.statics, brace.end
+    assert s.rail_n is not None and s.end_post_uplift_n is not None
+    side = "" if not several else (", run ahead" if end.at_start else ", run behind")
+    values: Values = {
+        "pull": (brace.pull_n, "force"),
+        "hp": (brace.pull_height_m, "cut"),
+        "hr": (brace.rail_height_m, "cut"),
+        "l": (end.spacing_m, "cut"),
+        "rail": (s.rail_n[0], "force"),
+        "wire": (s.wire_n[0], "force"),
+        "uplift": (s.end_post_uplift_n, "force"),
+        "cut": (brace.rail_cut_m[0], "cut"),
+        "length": (brace.wire_m[0], "station"),
+        "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
+    }
+    system = woven()
+    pull_why = Why(
+        "half the tension curve left in every wire of the fabric, on the day of the pull",
+        Say("all line wires share one strain, that at which the first of them is half out", values),
+        METHOD + "8",
+        other="Cold tightens a fixed fabric: about a fifth more at −40 °C for a wire pulled on a mild day.",
+    )
+    return [
+        Fact("Pull of the fabric" + side, Say("{pull}", values), pull_why),
+        Fact(
+            "Rail pushes" + side,
+            Say("{rail}", values),
+            Why(
+                "C = H·hp/hr",
+                Say("{pull} · {hp} / {hr} = {rail}", values),
+                METHOD + "5",
+                other=system.rules["rail_share"].reason,
+            ),
+        ),
+        Fact(
+            "Brace wire pulls" + side,
+            Say("{wire}", values),
+            Why(
+                "T = C/cos φ, from the top of the brace post to the foot of this one",
+                Say("{rail} / cos {angle} = {wire}", values),
+                METHOD + "5",
+                other="On the other diagonal the wire goes slack and nothing holds.",
+            ),
+        ),
+        Fact(
+            "Lifts this post by" + side,
+            Say("{uplift}", values),
+            Why(
+                "H·hp/l: a longer rail, not a higher one, keeps the post in the ground",
+                Say("{pull} · {hp} / {l} = {uplift}", values),
+                METHOD + "5",
+            ),
+        ),
+        Fact(
+            "Cut the rail" + side,
+            Say("about {cut}", values),
+            Why(
+                "post centres less half of each post",
+                Say("{l} between centres leaves {cut}", values),
+                "common practice",
+                other=system.rules["rail_seat_m"].reason,
+            ),
+        ),
+        Fact(
+            "Brace wire, a panel" + side,
+            Say("{length}", values),
+            Why(
+                system.rules["brace_wire_loops"].reason,
+                Say("two turns of twice the diagonal, and the wraps: {length}", values),
+                "common practice",
+            ),
+        ),
+    ]
