@@ -154,10 +154,10 @@ def test_placed_posts():
         ({"do": "allow", "from_m": 3, "to_m": 4}, "from_m"),
         ({"do": "forbid", "from_m": 4, "to_m": 3}, ""),
         ({"do": "move_gate", "id": "g9", "at_m": 3}, "id"),
-        ({"do": "rename", "name": ""}, "rename.name"),
+        ({"do": "rename", "name": ""}, "name"),
         ({"do": "explode"}, ""),
-        ({"do": "place_post", "at_m": -1}, "place_post.at_m"),
-        ({"do": "place_post", "at_m": 3, "why": "x"}, "place_post.why"),
+        ({"do": "place_post", "at_m": -1}, "at_m"),
+        ({"do": "place_post", "at_m": 3, "why": "x"}, "why"),
     ],
 )
 def test_edits_refused(edit, field):

@@ -68,8 +68,8 @@ def test_grid_trap():
         ({"grid_m": 1e-6}, "grid_m", "too fine"),
         ({"forbidden_m": [[9, 9]]}, "forbidden_m[0]", "not beyond its start"),
         ({"extra_m": [-1.0]}, "extra_m[0]", "off the line"),
-        ({"clearance_m": True}, "clearance_m", "valid number"),
-        ({"clearance_m": "0.05"}, "clearance_m", "valid number"),
+        ({"clearance_m": True}, "clearance_m", "must be a number"),
+        ({"clearance_m": "0.05"}, "clearance_m", "must be a number"),
     ],
 )
 def test_refusals(change, field, words):

@@ -82,7 +82,7 @@ def test_the_later_of_two_windows_is_told_and_nothing_is_overwritten(client, job
         ({**DECIDE, "value": "-3 ft"}, "longest_bay_m", "must lie between"),
         ({"do": "add_gate", "at_m": "3000 ft", "opening_m": "12 ft"}, "gates", "beyond the line's end"),
         ({"do": "forbid", "from_m": 100, "to_m": 110}, "forbidden", "no feasible set-out"),
-        ({"do": "place_post", "at_m": None}, "place_post.at_m", "valid number"),
+        ({"do": "place_post", "at_m": None}, "at_m", "must be a number"),
         ({}, "", "discriminator"),
     ],
 )
@@ -97,6 +97,10 @@ def test_typed_lengths_and_what_they_did(client, job):
     answer = edit(client, job, {**DECIDE, "value": "12", "bare": "ft"}).json()
     assert answer["drawing"]["decisions"]["longest_bay_m"] == pytest.approx(3.6576)
     assert "posts" in answer["said"]["t"]
+    offcuts = edit(client, job, {"do": "own_offcuts", "offcuts_m": ["120 ft", "30"], "bare": "ft"}).json()
+    assert offcuts["drawing"]["offcuts"] == [pytest.approx(36.576), pytest.approx(9.144)]
+    answer = edit(client, job, {"do": "hang_fabric", "label": "13-48-6"}).json()
+    assert "13-48-6 hung instead of 9-49-6" in answer["said"]["t"]
     weighed = client.post(f"/api/v1/jobs/{job}/weigh", json={"edit": {**DECIDE, "value": 3.048}}).json()
     assert "posts" in weighed["said"]["t"] and now(client, job)["version"] == answer["version"]
     refused = client.post(f"/api/v1/jobs/{job}/weigh", json={"edit": {"do": "forbid", "from_m": 100, "to_m": 110}})

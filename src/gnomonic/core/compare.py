@@ -23,6 +23,11 @@ def difference(before: Plan, after: Plan) -> Say:
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
+    if before.fabric != after.fabric:
+        parts.append(f"{after.fabric.label} hung instead of {before.fabric.label}")
+        for one, kind in (("tie-off", "tie_offs"), ("staple", "staples")):
+            if change := _fasteners(after, kind) - _fasteners(before, kind):
+                parts.append(_signed(change, one, one + "s"))
     for name, kind, old_m, new_m, least in (
         ("worst gap", "gap", _worst(before), _worst(after), 0.003),
         ("fill", "area", _fill(before), _fill(after), 0.01),
@@ -41,6 +46,10 @@ def difference(before: Plan, after: Plan) -> Say:
 
 def _wood(plan: Plan) -> int:
     return sum(p.kind == "wood" for p in plan.posts)
+
+
+def _fasteners(plan: Plan, kind: str) -> int:
+    return sum(getattr(p.fasteners, kind) for p in plan.posts)
 
 
 def _worst(plan: Plan) -> float:

@@ -125,7 +125,9 @@ def read_edit(data: Any) -> Edit:
     try:
         return _ADAPTER.validate_python(data)
     except ValidationError as error:
-        raise first_error(error) from None
+        bad = first_error(error)
+        name = f"{data['do']}." if isinstance(data, dict) and "do" in data else ""
+        raise BadInput(bad.field.removeprefix(name), bad.sentence.removeprefix(name)) from None
 
 
 def apply(job: Job, edit: Edit) -> Job:

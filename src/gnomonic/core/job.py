@@ -169,6 +169,8 @@ def first_error(error: ValidationError) -> BadInput:
         message = "is not a key of this document; check its spelling"
     elif first["type"] == "missing":
         message = "is missing"
+    elif first["type"] in ("float_parsing", "float_type"):
+        message = "must be a number"
     elif first["type"] == "finite_number":
         message = "must be a finite number"
     else:

@@ -274,8 +274,8 @@ def _rolls(job: Job, runs: list[Run], layouts: list[Layout], line: Course, memo:
             number = int(error.field.removeprefix("runs_m[").rstrip("]")) + 1
             raise BadInput(
                 "decisions",
-                f"run {number} can't be laid: no splice station keeps clear of its posts and end bays; "
-                "lessen the clearance or the overlap of splices, or use longer rolls",
+                f"run {number} can't be laid: no splices keep clear of posts and end bays with pieces long enough; "
+                "lessen the shortest piece, the clearance or the overlap of splices, or use longer rolls",
             ) from None
     memo.rolls = {key: found}
     pieces, splices = [], []

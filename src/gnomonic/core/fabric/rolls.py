@@ -167,7 +167,7 @@ def plan_rolls(
         raise BadInput(
             f"runs_m[{k}]",
             f"runs_m[{k}] ({runs[k].need_m:.2f} m) can't be laid: no splice station keeps clear of its posts and bays; "
-            "lessen clear_m or overlap_m, or use longer rolls",
+            "lessen piece_min_m, clear_m or overlap_m, or use longer rolls",
         )
     return _plan(job, groups, bound)
 

@@ -83,13 +83,20 @@ def _lengths_read(edit: dict[str, Any]) -> dict[str, Any]:
     read = dict(edit)
     for key, value in edit.items():
         typed = key.endswith("_m") or (key == "value" and str(edit.get("key", "")).endswith("_m"))
-        if typed and isinstance(value, str):
+        if typed and isinstance(value, str | list):
             try:
-                read[key] = parse_length_m(value, edit.get("bare"))
+                read[key] = _metres(value, edit.get("bare"))
             except BadInput as error:
                 raise BadInput(key, error.sentence) from None
     read.pop("bare", None)
     return read
+
+
+def _metres(value: Any, bare: str | None) -> Any:
+    """Typed lengths, also in a list, as metres; anything else as it is."""
+    if isinstance(value, list):
+        return tuple(_metres(part, bare) for part in value)
+    return parse_length_m(value, bare) if isinstance(value, str) else value
 
 
 @router.post("/api/v1/jobs/{job_id}/undo")

@@ -77,7 +77,7 @@ export class Strip extends EventTarget {
   }
 
   clips() {
-    const plot = { x: this.left, width: this.width - this.left - 14, y: 0 };
+    const plot = { x: this.left - 7, width: this.width - this.left, y: 0 };
     const lanes = Object.entries(this.lanes).map(([key, { high }]) => el("clipPath", { id: `clip-${key}` }, el("rect", { ...plot, height: high })));
     return el("defs", {}, ...lanes, hatch());
   }
