@@ -139,6 +139,7 @@ def test_what_is_taken_out(client, engine, job, paddock):
     waypoints = gpxpy.parse(client.get(f"/jobs/{job}/posts.gpx").text).waypoints
     assert len(waypoints) == len(drawing["posts"]) and waypoints[0].latitude == pytest.approx(47.0, abs=1e-7)
     printed = client.get(f"/jobs/{job}/print?units=metric").text
+    assert "Uplift" in printed and "2.275 m" in printed
     assert "utility-marking" in printed and f"<td>{len(rows)}</td>" in printed
     local = jobs.create(engine, demo_jobs()[0])
     assert "no GPX" in client.get(f"/jobs/{local}/posts.gpx").text

@@ -62,8 +62,10 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
                     job.decisions.k_cut * ground.cut_m2,
                     at,
                     Say(
-                        "The ground comes to {gap} from the wire at {at}",
-                        {"gap": (ground.least_gap_m, "gap"), "at": (at, "station")},
+                        "The ground stands {gap} above the bottom wire at {at}"
+                        if ground.least_gap_m < 0
+                        else "The ground comes within {gap} of the wire at {at}",
+                        {"gap": (abs(ground.least_gap_m), "gap"), "at": (at, "station")},
                     ),
                     Say("dig {area} side-on, or the bottom wire drags", {"area": (ground.cut_m2, "area")}),
                     ()

@@ -274,6 +274,7 @@ def job_tag(job: Job, plan: Plan) -> Tag:
         if kinds.count(kind)
     )
     greedy = rolls.greedy
+    kept = f"the longest of {len(rolls.offcuts_kept_m)} kept"
     proof = "proven fewest" if rolls.proven["new_rolls"] else f"at least {rolls.bound['new_rolls']} needed"
     joins = "proven fewest" if rolls.proven["splices"] else f"at least {rolls.bound['splices']} needed"
     facts = (
@@ -282,7 +283,7 @@ def job_tag(job: Job, plan: Plan) -> Tag:
             Say("{length}", values),
             Why(
                 "level distance along the measured points",
-                Say("{length}, of which {gates} is gate openings", values),
+                Say("{gates} of it gate openings", values),
                 "as measured",
             ),
         ),
@@ -301,7 +302,7 @@ def job_tag(job: Job, plan: Plan) -> Tag:
             Say("{need}", values),
             Why(
                 "slope length of every run and a tail at each end",
-                Say("{need}, {tails} of it tails", values),
+                Say("{tails} of it tails", values),
                 "common practice",
             ),
         ),
@@ -326,7 +327,7 @@ def job_tag(job: Job, plan: Plan) -> Tag:
         Fact(
             "Longest offcut kept",
             Say("{offcut}", values),
-            Why("a long offcut is money, short ones are scrap", Say("{offcut}", values), METHOD + "9"),
+            Why("a long offcut is money, short ones are scrap", Say(kept), METHOD + "9"),
         ),
     )
     return Tag("The whole line", None, facts)

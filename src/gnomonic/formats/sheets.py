@@ -9,13 +9,20 @@ import numpy as np
 
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.planned import Plan, Post
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
 from gnomonic.formats.gpx import write_gpx
 
 MARKS = {"terminal": "■ stake and flag", "brace": "◆ stake", "wood": "● wood", "steel": "T drive"}
+
+
+def _turn(post: Post) -> str:
+    """The turn to set at a corner."""
+    return (
+        f", turn {abs(post.turn_deg):.0f}° {'left' if post.turn_deg < 0 else 'right'}" if post.role == "corner" else ""
+    )
 
 
 def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
@@ -36,8 +43,30 @@ def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
                 "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
                 "depth": format_quantity(post.depth_m, "depth", system),
                 "length": format_quantity(post.length_m, "depth", system),
-                "mark": MARKS[post.kind]
-                + (f", turn {post.turn_deg:.0f}°".replace("-", "left ") if post.role == "corner" else ""),
+                "mark": MARKS[post.kind] + _turn(post),
+            }
+        )
+    return rows
+
+
+def brace_rows(plan: Plan, system: System) -> list[dict[str, str]]:
+    """Rows of the braces: where, cut lengths a panel, and the forces they were sized for."""
+    rows = []
+    for brace in plan.braces:
+        terminal, inner = brace.end.stations_m[0], brace.end.stations_m[-1]
+        uplift = brace.statics.end_post_uplift_n
+        assert uplift is not None
+        rows.append(
+            {
+                "run": str(brace.end.run + 1),
+                "terminal": format_quantity(terminal, "station", system),
+                "brace post": format_quantity(inner, "station", system),
+                "panels": str(brace.end.panels),
+                "rail height": format_quantity(brace.rail_height_m, "cut", system),
+                "rail, about": ", ".join(format_quantity(m, "cut", system) for m in brace.rail_cut_m),
+                "brace wire": ", ".join(format_quantity(m, "station", system) for m in brace.wire_m),
+                "pull": format_quantity(brace.pull_n, "force", system),
+                "uplift": format_quantity(uplift, "force", system),
             }
         )
     return rows

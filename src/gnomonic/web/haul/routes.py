@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from gnomonic.core.errors import BadInput
 from gnomonic.core.tag import job_tag
 from gnomonic.core.units import System
-from gnomonic.formats.sheets import as_csv, plan_geojson, plan_gpx, stake_out, take_off_rows
+from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
 from gnomonic.store import jobs
 from gnomonic.web.plans import Planned
 
@@ -88,6 +88,7 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
         "facts": facts,
         "stake_out": stake_out(planned.plan, system),
         "take_off": take_off_rows(planned.job, planned.plan, system),
+        "braces": brace_rows(planned.plan, system),
         "snags": [(s.title.text(system), s.consequence.text(system)) for s in planned.snags],
         "drawing": planned.drawing.replace("<", "\\u003c"),
     }
