@@ -8,7 +8,7 @@ from gnomonic.core.errors import BadInput
 ASK = {"roll_m": 100.0, "runs_m": [60.0, 60.0, 79.0], "overlap_m": 0.3, "piece_min_m": 3.0}
 
 
-def test_two_rolls_with_one_splice_where_order_takes_three():
+def test_two_rolls_with_one_splice():
     answer = calc("rolls", ASK)
     assert (answer["new_rolls"], answer["splices"]) == (2, 1) and answer["proven"]["splices"]
     for need, pieces in zip(ASK["runs_m"], answer["layout"], strict=True):

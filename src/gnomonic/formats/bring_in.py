@@ -24,6 +24,7 @@ SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
 CLOSES_WITHIN = 0.02
 STEEP_HALF = 0.6
+MOST_M = 1e7
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +74,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     if len(raw.table) > MOST_POINTS:
         raise BadInput("file", f"the line has {len(raw.table):,} points; more than {MOST_POINTS:,} are not taken")
     points_read = len(raw.table)
+    _possible(raw)
     _heights(raw, answers)
     frame = Frame()
     if raw.geographic:
@@ -100,6 +102,15 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     )
     line = MeasuredLine(points=points, closed=closed, frame=frame, source=source)
     return Brought(line, course(line), misclosure, tuple(raw.notes), tuple(raw.questions))
+
+
+def _possible(raw: RawLine) -> None:
+    """No number may be larger than anything on Earth."""
+    far = np.abs(raw.table) > MOST_M
+    if far.any():
+        k = int(np.argmax(far.any(axis=1)))
+        value = float(raw.table[k][far[k]][0])
+        raise BadInput("file", f"{raw.label(k)} has a value of {value:g}, which is farther than anything on Earth")
 
 
 def _heights(raw: RawLine, answers: dict[str, str]) -> None:

@@ -1,0 +1,204 @@
+"""Anything at all, thrown at what takes input from outside: an answer or one clear sentence, never another error."""
+
+import json
+import math
+
+import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
+
+from gnomonic.core.calc import KINDS, calc, read_json
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.label import read_label
+from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
+from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.snags import snags
+from gnomonic.formats.bring_in import bring_in
+
+anything = st.recursive(
+    st.none() | st.booleans() | st.integers(-5, 200) | st.floats() | st.text(max_size=8),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4),
+    max_leaves=12,
+)
+
+
+def one_sentence(error: BadInput) -> None:
+    assert error.sentence.strip() and "\n" not in error.sentence
+    assert "Traceback" not in error.sentence and "pydantic" not in error.sentence
+
+
+EXAMPLES = {
+    "setout": {
+        "profile": [[0, 1], [10, 0], [20, 1]],
+        "clearance_m": 0.05,
+        "gap_min_m": 0.0,
+        "gap_max_m": 0.1,
+        "max_spacing_m": 4.0,
+    },
+    "brace": {"type": "h", "pull_n": 4000, "pull_height_m": 0.9, "rail_height_m": 1.05, "spacing_m": 2.4},
+    "rolls": {"roll_m": 100.0, "runs_m": [60.0, 60.0], "overlap_m": 0.3, "piece_min_m": 3.0},
+    "label": {"label": "9-49-6"},
+    "gauge": {"gauge": 12.5},
+}
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+@given(data=st.data())
+def test_pocket_sums_with_one_field_spoiled(kind, data):
+    ask = dict(EXAMPLES[kind])
+    field = data.draw(st.sampled_from(sorted(ask)))
+    ask[field] = data.draw(anything)
+    try:
+        answer = calc(kind, ask)
+    except BadInput as error:
+        one_sentence(error)
+    else:
+        json.dumps(answer, allow_nan=False)
+        assert answer["why"] and all(set(w) == {"rule", "working", "source"} for w in answer["why"])
+
+
+@pytest.mark.parametrize(("kind", "field"), [(kind, field) for kind, ask in sorted(EXAMPLES.items()) for field in ask])
+def test_pocket_sums_with_one_field_missing_or_misspelt(kind, field):
+    ask = EXAMPLES[kind]
+    without = {k: v for k, v in ask.items() if k != field}
+    with pytest.raises(BadInput) as missing:
+        calc(kind, without)
+    assert missing.value.field == field
+    with pytest.raises(BadInput) as misspelt:
+        calc(kind, {**ask, field + "x": ask[field]})
+    assert misspelt.value.field == field + "x" and "not a key" in misspelt.value.sentence
+
+
+@given(anything)
+def test_pocket_sums_with_anything(data):
+    for kind in KINDS:
+        with pytest.raises(BadInput) as caught:
+            calc(kind, data)
+        one_sentence(caught.value)
+
+
+@given(st.text(max_size=60) | st.binary(max_size=60))
+def test_json_text(text):
+    try:
+        read_json(text)
+    except BadInput as error:
+        one_sentence(error)
+
+
+@given(st.text(alphabet='0123456789-–/½¼ ."ga', max_size=14))
+def test_labels(text):
+    try:
+        reading = read_label(text)
+    except BadInput as error:
+        one_sentence(error)
+    else:
+        assert reading.words
+        if reading.kind == "woven":
+            again = read_label(f"{reading.line_wires}-{reading.height_in:g}-{reading.stay_in:g}")
+            assert again == reading
+
+
+lines_of_text = st.text(alphabet="NSEW0123456789 .,;-+'\"°mftin#\n<>{}[]", max_size=80)
+
+
+@given(
+    st.sampled_from(["a.gpx", "a.geojson", "a.csv", "a.legs", "a.txt", "a"]),
+    st.binary(max_size=120) | lines_of_text.map(str.encode),
+)
+@example("a.legs", b"N 5 E 10 m\nS 5 W 10 m\n")
+@example("a.csv", b"station (m),height (m)\n0,1e308\n1,-1e308\n")
+@example("a.geojson", b'{"type":"LineString","coordinates":[[1e400,0],[0,0]]}')
+@example("a.geojson", b'{"type":"LineString","coordinates":null}')
+@example("a.geojson", b'{"type":"Polygon","coordinates":[]}')
+@example("a.geojson", b"[" * 5000)
+@example("a.gpx", b'<gpx><trk><trkseg><trkpt lat="1" lon="1"/></trkseg><trkseg/></trk></gpx>')
+def test_files(name, data):
+    try:
+        brought = bring_in(name, data)
+    except BadInput as error:
+        one_sentence(error)
+    else:
+        assert len(brought.line.points) >= 2 and math.isfinite(brought.course.length_m)
+
+
+@given(anything)
+def test_job_documents(data):
+    with pytest.raises(BadInput) as caught:
+        read_job(json.dumps(data))
+    one_sentence(caught.value)
+
+
+@given(
+    st.dictionaries(
+        st.sampled_from(["do", "key", "value", "at_m", "from_m", "to_m", "id", "name", "label"]), anything, max_size=4
+    )
+)
+def test_edits_with_anything(data):
+    try:
+        read_edit(data)
+    except BadInput as error:
+        one_sentence(error)
+
+
+stations = st.floats(0, 84).map(lambda v: round(v, 2))
+edits = st.one_of(
+    st.builds(lambda s: {"do": "place_post", "at_m": s}, stations),
+    st.builds(lambda a, b: {"do": "move_post", "from_m": a, "to_m": b}, stations, stations),
+    st.builds(
+        lambda a, w: {"do": "forbid", "from_m": a, "to_m": round(a + w, 2), "reason": "rock"},
+        stations,
+        st.floats(0.1, 2.5),
+    ),
+    st.builds(
+        lambda a, w: {"do": "add_gate", "at_m": a, "opening_m": w}, stations, st.floats(1, 6).map(lambda v: round(v, 2))
+    ),
+    st.builds(lambda k: {"do": "remove_gate", "id": f"g{k}"}, st.integers(1, 3)),
+    st.builds(
+        lambda v: {"do": "decide", "key": "longest_bay_m", "value": v}, st.floats(2, 5).map(lambda v: round(v, 2))
+    ),
+    st.builds(lambda v: {"do": "decide", "key": "corner_angle_deg", "value": v}, st.floats(5, 90).map(round)),
+    st.builds(lambda v: {"do": "decide", "key": "brace_panels", "value": v}, st.integers(1, 3)),
+    st.builds(lambda v: {"do": "decide", "key": "roll_m", "value": v}, st.floats(20, 120).map(round)),
+)
+
+
+def bent_line(closed):
+    shape = [(0, 0, 5), (22, 3, 5.5), (40, -2, 4.4), (41, 18, 5), (20, 21, 5.2)]
+    points = tuple(Point(e_m=float(e), n_m=float(n), h_m=h) for e, n, h in shape)
+    return Job(name="Bent", line=MeasuredLine(points=points, closed=closed, source=Source(kind="legs", points_read=5)))
+
+
+@settings(max_examples=40)
+@given(st.booleans(), st.lists(edits, max_size=8))
+def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
+    job, memo = bent_line(closed), PlanMemo()
+    made = plan(job, memo)
+    for change in changes:
+        try:
+            after = apply(job, read_edit(change))
+            made = plan(after, memo)
+            job = after
+        except BadInput as error:
+            one_sentence(error)
+            made = plan(job, memo)
+    posts = [p.station_m for p in made.posts]
+    assert posts == sorted(posts) and len(set(posts)) == len(posts)
+    assert posts == [p.station_m for p in plan(job).posts], "what was kept from before never changes the answer"
+    for gate in made.gates:
+        assert not any(gate.at_m + 0.31 < s < gate.at_m + gate.opening_m - 0.31 for s in posts)
+    inner = {round(s, 6) for b in made.braces for s in b.end.stations_m}
+    ends = {round(t.station_m, 6) for r in made.runs for t in (r.start, r.end)}
+    for bay in made.bays:
+        assert (
+            0 < bay.to_m - bay.from_m <= max(job.decisions.longest_bay_m, 1.25 * job.decisions.brace_spacing_m) + 1e-6
+        )
+    for post in made.posts:
+        if round(post.station_m, 6) not in inner | ends | {0.0}:
+            assert not any(s.from_m + 1e-6 < post.station_m < s.to_m - 1e-6 for s in job.forbidden)
+    fabric = made.rolls
+    for k, need in enumerate(fabric.need_m):
+        pieces = fabric.rolls.pieces[k]
+        assert sum(p.length_m for p in pieces) - (len(pieces) - 1) * job.decisions.overlap_m == pytest.approx(need)
+    for snag in snags(job, made):
+        assert snag.title.text("us") and 0 <= snag.at_m <= made.course.length_m

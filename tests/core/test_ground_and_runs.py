@@ -1,0 +1,158 @@
+"""Course, turns, crossings, runs and braces: worked values and what must hold on any line."""
+
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gnomonic.core.brace.layout import brace_ends
+from gnomonic.core.demand.system import woven
+from gnomonic.core.finish.fasten import Fasteners, fasteners
+from gnomonic.core.ground.course import course, self_crossing
+from gnomonic.core.ground.profile import Profile
+from gnomonic.core.job import Gate, MeasuredLine, Point, Source
+from gnomonic.core.setout.line import merged
+from gnomonic.core.setout.runs import split_runs
+
+
+def line_of(*points, closed=False):
+    made = tuple(Point(e_m=float(e), n_m=float(n), h_m=float(h)) for e, n, h in points)
+    return course(MeasuredLine(points=made, closed=closed, source=Source(kind="legs", points_read=2)))
+
+
+SQUARE = [(0, 0, 1), (0, 30, 2), (30, 30, 3), (30, 0, 2)]
+
+
+def test_stations_run_along_the_plan_and_heights_along_them():
+    line = line_of((0, 0, 10), (3, 4, 12), (3, 14, 8))
+    assert line.stations_m.tolist() == [0, 5, 15] and line.length_m == 15
+    assert line.profile.at(np.array([2.5, 10.0])).tolist() == [11, 10]
+    assert line.place(10.0) == (3.0, 9.0)
+    assert line.bearing_deg(5, 15) == 0.0 and line.bearing_deg(0, 5) == pytest.approx(math.degrees(math.atan2(3, 4)))
+    assert line.area_m2() is None
+
+
+def test_turns_are_right_positive_and_a_closed_line_turns_at_its_start_too():
+    square = line_of(*SQUARE, closed=True)
+    assert square.turns_deg().tolist() == pytest.approx([90] * 5)
+    assert line_of(*SQUARE[::-1], closed=True).turns_deg().tolist() == pytest.approx([-90] * 5)
+    assert line_of(*SQUARE).turns_deg().tolist() == pytest.approx([0, 90, 90, 0])
+    assert square.area_m2() == 900
+
+
+@given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50)), min_size=3, max_size=12, unique=True))
+def test_turns_of_any_closed_line_add_up_to_whole_circles(points):
+    line = line_of(*[(round(e, 3), round(n, 3), 0) for e, n in points], closed=True)
+    if np.diff(line.stations_m).min() < 0.01:
+        return
+    total = float(line.turns_deg()[1:].sum()) % 360
+    assert min(total, 360 - total) < 1e-6
+
+
+@given(st.floats(0.1, 359.9), st.floats(-1000, 1000), st.floats(-1000, 1000))
+def test_area_does_not_care_where_or_how_the_figure_lies(angle, east, north):
+    a = math.radians(angle)
+    turned = [
+        (east + e * math.cos(a) - n * math.sin(a), north + e * math.sin(a) + n * math.cos(a), 0) for e, n, _ in SQUARE
+    ]
+    assert line_of(*turned, closed=True).area_m2() == pytest.approx(900, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("points", "hit"),
+    [
+        ([(0, 0), (10, 0), (10, 10), (5, -5)], (0, 2)),
+        ([(0, 0), (10, 0), (10, 10), (0, 10)], None),
+        ([(0, 0), (10, 0), (10, 10), (0, 10), (0, 0)], None),
+        ([(0, 0), (10, 0), (10, 10), (5, 0), (0, 10)], (0, 2)),
+    ],
+)
+def test_crossings(points, hit):
+    table = np.array(points, dtype=float)
+    assert self_crossing(table[:, 0], table[:, 1]) == hit
+
+
+@given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), min_size=3, max_size=9, unique=True))
+def test_crossings_agree_with_looking_at_every_pair_of_legs(points):
+    def side(p, q, r):
+        return (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+
+    def properly(a, b, c, d):
+        return side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0
+
+    legs = list(pairwise(points))
+    crossed = any(properly(*legs[i], *legs[j]) for i in range(len(legs)) for j in range(i + 2, len(legs)))
+    table = np.array(points, dtype=float)
+    if crossed:
+        assert self_crossing(table[:, 0], table[:, 1]) is not None
+
+
+def test_profiles():
+    profile = Profile.of([(0, 0), (3, 4), (6, 4)])
+    assert profile.slope_length_m() == 8 and profile.breaks_between(0, 6).tolist() == [3]
+    assert profile.at(np.array([-1.0, 99.0])).tolist() == [0, 4]
+
+
+@given(st.lists(st.floats(0, 50), min_size=1, max_size=20), st.lists(st.floats(0, 50), max_size=20))
+def test_merged_stations_rise_and_keep_the_first_groups_own_values(first, second):
+    made = merged(first, second).tolist()
+    assert all(b - a > 1e-8 for a, b in pairwise(made))
+    for value in first + second:
+        assert min(abs(value - m) for m in made) <= 1e-6
+    assert all(any(m == v for v in first + second) for m in made)
+
+
+def test_runs_end_at_corners_beyond_the_stated_angle():
+    bent = line_of((0, 0, 0), (20, 0, 0), (40, 5, 0), (40, 30, 0))
+    runs, _ = split_runs(bent, (), 20.0)
+    assert [(r.start.role, r.end.role) for r in runs] == [("end", "corner"), ("corner", "end")]
+    assert len(split_runs(bent, (), 10.0)[0]) == 3 and len(split_runs(bent, (), 80.0)[0]) == 1
+
+
+def test_a_gate_hung_on_a_corner_post_shares_it():
+    square = line_of(*SQUARE, closed=True)
+    runs, gates = split_runs(square, [Gate(id="g1", at_m=30.1, opening_m=4.0)], 20.0)
+    assert [round(r.start.station_m, 2) for r in runs] == [0, 34.1, 60, 90] and len(gates) == 1
+    assert runs[0].end.role == "gate" and runs[0].end.turn_deg == pytest.approx(90)
+
+
+@given(
+    st.floats(0.5, 60), st.floats(1.5, 3.0), st.integers(1, 3), st.floats(2, 5),
+    st.lists(st.tuples(st.floats(0, 60), st.floats(0.1, 2)), max_size=3),
+)  # fmt: skip
+def test_braces_of_any_run(length, spacing, panels, longest, stretches):
+    forbidden = [(low, low + wide) for low, wide in stretches]
+    first, second = brace_ends(0, 100.0, 100.0 + length, spacing, panels, longest, forbidden)
+    assert first.stations_m[0] == 100.0 and second.stations_m[0] == 100.0 + length
+    assert list(first.stations_m) == sorted(first.stations_m)
+    assert list(second.stations_m) == sorted(second.stations_m, reverse=True)
+    assert 1 <= first.panels <= panels and first.panels == second.panels
+    if not first.shared:
+        assert first.stations_m[-1] <= second.stations_m[-1] + 1e-6
+        for end in (first, second):
+            widths = np.abs(np.diff(end.stations_m))
+            assert np.all(widths <= max(1.25 * min(spacing, longest), longest) + 1e-9)
+
+
+@pytest.mark.parametrize(
+    ("kind", "role", "ends", "expected"),
+    [
+        ("terminal", "corner", 2, Fasteners(staples=18, tie_offs=18)),
+        ("terminal", "end", 1, Fasteners(staples=9, tie_offs=9)),
+        ("brace", "brace", 1, Fasteners(staples=9)),
+        ("wood", "line", 1, Fasteners(staples=6)),
+        ("wood", "dip", 1, Fasteners(staples=9)),
+        ("steel", "line", 1, Fasteners(clips=5)),
+    ],
+)
+def test_fasteners_by_hand(kind, role, ends, expected):
+    assert fasteners(woven(), woven().fabric("9-49-6"), kind, role, ends) == expected
+
+
+def test_fasteners_of_eight_and_thirteen_wires():
+    eight, thirteen = woven().fabric("832-6"), woven().fabric("13-48-6")
+    assert fasteners(woven(), eight, "wood", "line", 1).staples == 6  # 1 2 · 4 · 6 · 7 8 → two between
+    assert fasteners(woven(), thirteen, "wood", "line", 1).staples == 8
