@@ -137,7 +137,7 @@ def _first_fit(job: _Job) -> dict[str, int]:
     left, new, splices = 0.0, 0, 0
     for run in job.runs:
         rest = run.need_m
-        if left < job.rules.least_piece_m(run):
+        if left <= job.rules.overlap_m or left < job.rules.least_piece_m(run):
             left, new = job.roll_m, new + 1
         while rest > left + EPS_M:
             rest = rest - left + job.rules.overlap_m
