@@ -10,31 +10,7 @@ from gnomonic.demo.load import demo_jobs
 from gnomonic.store import jobs
 
 DEMO = Path(__file__).parents[2] / "src" / "gnomonic" / "demo"
-EXPECTED = ("409", "422", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf8")
-
-
-@pytest.fixture
-def page(page):
-    """A page on which an error in the script, or a request that leaves the machine, fails the test."""
-    wrong = []
-    page.on("pageerror", lambda error: wrong.append(str(error)))
-    page.on(
-        "console",
-        lambda m: wrong.append(m.text) if m.type == "error" and not any(w in m.text for w in EXPECTED) else None,
-    )
-    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)
-    yield page
-    assert wrong == []
-
-
-@pytest.fixture
-def surface(page, server):
-    """The demo paddock's work surface."""
-    address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[-1])}")
-    page.wait_for_selector("body[data-ready]")
-    return page
 
 
 def said(page):

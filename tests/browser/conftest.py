@@ -1,0 +1,32 @@
+"""Pages for the browser tests: an error in a script, or a request that leaves the machine, fails the test."""
+
+import pytest
+
+from gnomonic.demo.load import demo_jobs
+from gnomonic.store import jobs
+
+EXPECTED = ("409", "422", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
+
+
+@pytest.fixture
+def page(page):
+    """A page that is watched."""
+    wrong = []
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    page.on(
+        "console",
+        lambda m: wrong.append(m.text) if m.type == "error" and not any(w in m.text for w in EXPECTED) else None,
+    )
+    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)
+    yield page
+    assert wrong == []
+
+
+@pytest.fixture
+def surface(page, server):
+    """The demo paddock's work surface."""
+    address, engine = server
+    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[-1])}")
+    page.wait_for_selector("body[data-ready]")
+    page.wait_for_selector("#tag .facts")
+    return page
