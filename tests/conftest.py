@@ -16,7 +16,6 @@ settings.register_profile(
     "tests", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], derandomize=True
 )
 settings.load_profile("tests")
-HOME = Path(__file__).parents[1]
 
 
 @pytest.fixture(scope="session")

@@ -5,7 +5,7 @@ import re
 import tomllib
 
 import pytest
-from conftest import HOME
+from places import HOME
 
 from gnomonic.cli import parser
 from gnomonic.core.calc import KINDS

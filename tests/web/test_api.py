@@ -209,7 +209,7 @@ def test_nothing_leaves_the_machine_and_nothing_foreign_comes_in(client, job):
 
 
 def test_the_shipped_schema_is_the_models(paddock):
-    from conftest import HOME
+    from places import HOME
 
     shipped = json.loads((HOME / "docs" / "job.schema.json").read_text())
     assert shipped == Job.model_json_schema()

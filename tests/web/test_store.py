@@ -9,7 +9,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from conftest import HOME
+from places import HOME
 from sqlalchemy import text
 
 from gnomonic.core.edits import apply, read_edit

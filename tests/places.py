@@ -1,0 +1,5 @@
+"""Where things are, for tests."""
+
+from pathlib import Path
+
+HOME = Path(__file__).parents[1]
