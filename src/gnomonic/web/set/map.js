@@ -69,7 +69,10 @@ export class SiteMap extends EventTarget {
     let [nx, ny] = [b[1] - a[1], a[0] - b[0]];
     const size = Math.hypot(nx, ny) || 1;
     [nx, ny] = [nx / size, ny / size];
-    if (this.data.closed ? nx * (x - this.centre[0]) + ny * (y - this.centre[1]) < 0 : ny > 0) [nx, ny] = [-nx, -ny];
+    if (name === "turn" && this.data.closed) {
+      const far = Math.hypot(x - this.centre[0], y - this.centre[1]) || 1;
+      [nx, ny] = [(x - this.centre[0]) / far, (y - this.centre[1]) / far];
+    } else if (this.data.closed ? nx * (x - this.centre[0]) + ny * (y - this.centre[1]) < 0 : ny > 0) [nx, ny] = [-nx, -ny];
     const ways = name === "turn" && this.data.closed ? [-1] : [1, -1];
     for (const way of ways) {
       const made = this.tryLabel(x + nx * way * off, y + ny * way * off, nx * way, text, name);

@@ -41,17 +41,17 @@ function actionsFor(kind, post) {
   const here = length(post ? post.s : strip.cursor ?? drawing.length / 2, "station");
   const made = [];
   if (kind === "post" && ["wood", "steel"].includes(post.kind)) {
-    made.push(action("Stand this post at", [["to", "New station", here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to })));
+    made.push(action("Stand this post at", [["to", "New station", here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), "Move"));
     if (post.forced) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "release_post", at_m: post.s }) }, "Let this post go where it costs least"));
   }
   const gate = post && drawing.gates.find((g) => Math.abs(g.at - post.s) < 0.5 || Math.abs(g.at + g.opening - post.s) < 0.5);
   if (gate) {
-    made.push(action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to })));
+    made.push(action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to }), "Move"));
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
   }
-  made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to })));
-  made.push(action("Gate from", [["at", "Station where the gate starts", here], ["wide", "Opening", length(3.7338, "station")], ["name", "Name", "gate", 8]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name })));
-  made.push(action("No post from", [["low", "From station", here], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station")], ["why", "What is there", "rock", 8]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why })));
+  made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Place"));
+  made.push(action("Gate from", [["at", "Station where the gate starts", here, 9], ["wide", "Opening", length(3.7338, "station"), 9, "opening"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
+  made.push(action("No post from", [["low", "From station", here, 9], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 9, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
   for (const f of drawing.forbidden.filter((f) => post && f.from - 4 < post.s && post.s < f.to + 4)) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "allow", from_m: f.from, to_m: f.to }) }, `Allow posts again: ${f.reason || "forbidden stretch"}`));
   }
@@ -62,7 +62,7 @@ function actionsFor(kind, post) {
 function walked() {
   const { source, name } = job.drawing;
   const notes = source.notes.map((n) => html("li", {}, n));
-  const rename = action("Call this job", [["name", "Name of the job", name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }));
+  const rename = action("Call this job", [["name", "Name of the job", name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename");
   return [html("p", { class: "quiet" }, `Brought in from ${source.file || source.kind}:`), html("ul", { class: "notes" }, ...notes), rename];
 }
 
@@ -91,7 +91,7 @@ async function choose(what, move = true) {
 function showTable() {
   const { posts, bays } = job.drawing;
   const next = new Map(bays.map((b) => [b.a, b]));
-  const rows = posts.map((p, k) => html("tr", {}, html("th", { scope: "row" }, String(k + 1)), html("td", { class: "num" }, length(p.s, "station")), html("td", {}, `${p.kind} ${p.role}`), html("td", { class: "num" }, length(p.depth, "depth")), html("td", { class: "num" }, next.has(k) ? length(next.get(k).worst, "gap") : "")));
+  const rows = posts.map((p, k) => html("tr", {}, html("th", { scope: "row" }, String(k + 1)), html("td", { class: "num" }, length(p.s, "station")), html("td", {}, ["line", "brace"].includes(p.role) ? p.kind : `${p.role} ${p.kind}`), html("td", { class: "num" }, length(p.depth, "depth")), html("td", { class: "num" }, next.has(k) ? length(next.get(k).worst, "gap") : "")));
   const head = ["Post", "Station", "Kind", "Deep", "Widest gap, next bay"].map((h) => html("th", { scope: "col" }, h));
   at("table").replaceChildren(html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...head)), html("tbody", {}, ...rows)));
 }

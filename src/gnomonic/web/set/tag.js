@@ -28,15 +28,16 @@ export function showLoading(panel, title) {
 }
 
 // A small form of one to three typed values and a button.
-export function action(words, fields, run) {
+export function action(words, fields, run, verb) {
   const form = html("form", { class: "action" }, html("span", {}, words));
   const inputs = {};
-  for (const [name, aria, value, size] of fields) {
+  for (const [name, aria, value, size, lead] of fields) {
+    if (lead) form.append(html("span", {}, lead));
     inputs[name] = html("input", { class: "inplace", "aria-label": aria, value, size: size ?? Math.max(6, value.length), autocomplete: "off" });
     inputs[name].addEventListener("keydown", (event) => event.stopPropagation());
     form.append(inputs[name]);
   }
-  form.append(html("button", { class: "btn btn-quiet" }, "do it"));
+  form.append(html("button", { class: "btn btn-quiet" }, verb));
   form.addEventListener("submit", (event) => {
     event.preventDefault();
     run(Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.value])));
