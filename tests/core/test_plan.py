@@ -196,8 +196,9 @@ def test_dips_humps_bends_and_slopes_are_snags_whose_remedies_are_edits():
         assert snag.title.text("us") and snag.consequence.text("metric")
         for remedy in snag.remedies:
             assert plan(apply(job, read_edit(remedy.edit))).posts and remedy.label.text("us")
-    assert {"dip", "hump"} <= {p.role for p in made.posts}
-    assert all(p.kind == "wood" for p in made.posts if p.role in ("dip", "hump"))
+    assert {"dip", "hump", "bend"} <= {p.role for p in made.posts}
+    assert all(p.kind == "wood" for p in made.posts if p.role in ("dip", "hump", "bend"))
+    assert any(abs(p.station_m - made.course.stations_m[-3]) < 1e-6 for p in made.posts), "a post stands in the bend"
     assert "where none may stand" in against_even(job, made).text("us")
 
 

@@ -56,7 +56,7 @@ def test_the_take_off_is_what_the_drawing_shows(job):
     panels = {tuple(sorted((a, b))) for brace in shown["braces"] for a, b in pairwise(brace["at"])}
     assert item(found, "brace rail") == len(panels) and item(found, "⅜ in brace pin") == 2 * len(panels)
     line_wood = sum(p["kind"] == "wood" and p["role"] == "line" for p in shown["posts"])
-    full = sum(p["kind"] == "brace" or p["role"] in ("dip", "hump") for p in shown["posts"])
+    full = sum(p["kind"] == "brace" or p["role"] in ("dip", "hump", "bend") for p in shown["posts"])
     between = (wires - 4) // 2
     assert item(found, "fence staple") == 2 * wires * len(shown["runs"]) + wires * full + (4 + between) * line_wood
     assert sum(v == "1" for k, v in found.items() if k.startswith("gate leaf")) >= min(1, len(shown["gates"]))

@@ -3,6 +3,7 @@
 ``plan`` is deterministic and has no side effect; the optional memo only saves work.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -107,38 +108,23 @@ def _set_out(
     """Posts of every run, what even spacing would have been, and the placed posts that could not be kept."""
     solved_now: dict[tuple[float, float], Solved] = {}
     layouts, evens, kept = [], [], set()
+    placed, bends = sorted(p.at_m for p in job.posts), _bends(job, line)
+    edges = [s for pair in forbidden for s in pair]
     memo.work = 0
     for run in runs:
-        braced = sorted({s for e in ends[2 * run.index : 2 * run.index + 2] for s in e.stations_m})
-        fixed = list(braced)
-        for post in sorted(p.at_m for p in job.posts):
-            in_panel = any(
-                low - CLOSE_M < post < high + CLOSE_M
-                for e in ends[2 * run.index : 2 * run.index + 2]
-                for low, high in [(min(e.stations_m), max(e.stations_m))]
-            )
-            if (
-                braced[0] < post < braced[-1]
-                and not in_panel
-                and not _inside(post, forbidden)
-                and min(abs(post - f) for f in fixed) > CLOSE_M
-            ):
-                fixed = sorted([*fixed, post])
-                kept.add(post)
+        own = ends[2 * run.index : 2 * run.index + 2]
+        braced = sorted({s for e in own for s in e.stations_m})
+        panels = {(min(pair), max(pair)) for e in own for pair in pairwise(e.stations_m)}
+        bent = _added(braced, bends, own, ())
+        fixed = _added(bent, placed, own, forbidden)
+        kept |= set(fixed) - set(bent)
         stations = [fixed[0]]
-        panels = [
-            {round(a, 9), round(b, 9)}
-            for e in ends[2 * run.index : 2 * run.index + 2]
-            for a, b in pairwise(e.stations_m)
-        ]
         for low, high in pairwise(fixed):
-            if {round(low, 9), round(high, 9)} in panels:  # a brace panel is one bay
+            if (low, high) in panels:  # a brace panel is one bay
                 stations.append(high)
                 continue
-            edges = [s for pair in forbidden for s in pair]
-            candidates = merged(
-                even_grid(low, high, limits.max_spacing_m, GRID_M), edges, line.profile.breaks_between(low, high)
-            )
+            breaks = line.profile.breaks_between(low, high)
+            candidates = merged(even_grid(low, high, limits.max_spacing_m, GRID_M), edges, breaks)
             before = memo.stretches.get((low, high))
             try:
                 solved = solve_between(line.profile, low, high, candidates, forbidden, limits, before)
@@ -149,13 +135,33 @@ def _set_out(
             solved_now[low, high] = solved
             stations += solved.posts_m[1:].tolist()
         layouts.append(measure(line.profile, stations, limits))
-        evens.append(even_layout(line.profile, braced, limits))
+        evens.append(even_layout(line.profile, bent, limits))
     memo.stretches = solved_now
-    return layouts, evens, [p.at_m for p in job.posts if p.at_m not in kept]
+    return layouts, evens, [at for at in placed if at not in kept]
 
 
-def _inside(station_m: float, stretches: list[tuple[float, float]]) -> bool:
-    return any(low < station_m < high for low, high in stretches)
+def _bends(job: Job, line: Course) -> list[float]:
+    """Stations where the line bends noticeably within a run: a post must stand there."""
+    noticed, turns = woven().rule("noticed_turn_deg"), np.abs(line.turns_deg())
+    at = (turns > noticed) & (turns <= job.decisions.corner_angle_deg)
+    at[[0, -1]] = False
+    return [float(s) for s in line.stations_m[at]]
+
+
+def _added(
+    fixed: list[float], wanted: list[float], own: list[BraceEnd], forbidden: Sequence[tuple[float, float]]
+) -> list[float]:
+    """Fixed points with those wanted that lie between the braces, where posts may stand, and on no other post."""
+    taken = list(fixed)
+    panels = [(min(e.stations_m) - CLOSE_M, max(e.stations_m) + CLOSE_M) for e in own]
+    for at in wanted:
+        if (
+            fixed[0] < at < fixed[-1]
+            and not any(low < at < high for low, high in [*panels, *forbidden])
+            and min(abs(at - f) for f in taken) > CLOSE_M
+        ):
+            taken.append(at)
+    return sorted(taken)
 
 
 def _posts(
@@ -171,7 +177,7 @@ def _posts(
     """Number the posts along the line, choose their kinds, and join them by bays."""
     inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
     forced = {round(p.at_m, 6) for p in job.posts}
-    dip = system.rule("dip_grade")
+    dip, noticed = system.rule("dip_grade"), system.rule("noticed_turn_deg")
     turns = dict(zip(np.round(line.stations_m, 6).tolist(), line.turns_deg().tolist(), strict=True))
     rows: dict[float, tuple[PostKind, str, float, float, int]] = {}
     for run, layout in zip(runs, layouts, strict=True):
@@ -191,7 +197,8 @@ def _posts(
                 rows[station] = ("brace", "brace", turn, change, 1)
                 since = 0
                 continue
-            role = "dip" if change > dip else "hump" if change < -dip else "line"
+            bent = noticed < abs(turn) <= job.decisions.corner_angle_deg
+            role = "dip" if change > dip else "hump" if change < -dip else "bend" if bent else "line"
             since += 1
             wood = role != "line" or (job.decisions.wood_every and since >= job.decisions.wood_every)
             rows[station] = ("wood" if wood else "steel", role, turn, change, 1)

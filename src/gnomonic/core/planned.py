@@ -18,7 +18,7 @@ from gnomonic.core.setout.runs import Run
 
 @dataclass(frozen=True, slots=True)
 class Post:
-    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump."""
+    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump | bend."""
 
     index: int
     station_m: float

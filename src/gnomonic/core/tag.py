@@ -80,6 +80,7 @@ def _kind(job: Job, post: Post) -> Fact:
         "brace": "the inner post of an H-brace",
         "dip": "the fabric's grade changes here: it lifts, and a driven steel post would come up",
         "hump": "the fabric's grade changes here: it presses down and wears on a driven steel post",
+        "bend": "the line bends here: the fabric pulls this post sideways",
         "line": f"wood at every {every}th place stiffens the line"
         if post.kind == "wood"
         else "driven steel between wood",

@@ -50,8 +50,8 @@ function actionsFor(kind, post) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
   }
   made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Place"));
-  made.push(action("Gate from", [["at", "Station where the gate starts", here, 9], ["wide", "Opening", length(3.7338, "station"), 9, "opening"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
-  made.push(action("No post from", [["low", "From station", here, 9], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 9, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
+  made.push(action("Gate from", [["at", "Station where the gate starts", here, 11], ["wide", "Opening", length(3.7338, "station"), 10, "opening"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
+  made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
   for (const f of drawing.forbidden.filter((f) => post && f.from - 4 < post.s && post.s < f.to + 4)) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "allow", from_m: f.from, to_m: f.to }) }, `Allow posts again: ${f.reason || "forbidden stretch"}`));
   }
