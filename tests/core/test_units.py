@@ -64,4 +64,5 @@ def test_unknown_kind_is_an_error_of_ours():
 
 def test_sentences_are_put_in_either_system():
     say = Say("{gap} at {at} in {what}", {"gap": (0.1016, "gap"), "at": (3.048, "station"), "what": "the {dip}"})
+    assert Say("a gate called {north}").text("us") == "a gate called {north}"
     assert say.text("us") == "4 in at 10 ft in the {dip}" and say.text("metric") == "100 mm at 3.05 m in the {dip}"

@@ -11,7 +11,7 @@ from gnomonic.core.units import System, format_quantity
 class Say:
     """A template such as ``{gap} under the wire at {at}`` with values ``{"gap": (0.2, "gap"), …}`` in SI.
 
-    A value may also be plain text, which is put in as it stands.
+    A value may also be plain text, which is put in as it stands; braces that name no value stay as they are.
 
     >>> Say("a post at {at}", {"at": (3.048, "station")}).text("us")
     'a post at 10 ft'
@@ -24,7 +24,7 @@ class Say:
         """The sentence in one unit system."""
 
         def put(match: re.Match[str]) -> str:
-            value = self.v[match.group(1)]
+            value = self.v.get(match.group(1), match.group(0))
             return value if isinstance(value, str) else format_quantity(value[0], value[1], system)
 
         return re.sub(r"\{(\w+)\}", put, self.t)

@@ -1,5 +1,6 @@
 """GPX 1.0 and 1.1: a track, a route or waypoints in; waypoints out."""
 
+from functools import cache
 from xml.etree.ElementTree import Element, ParseError
 
 import gpxpy.gpx
@@ -11,6 +12,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.formats.raw import RawLine, check_world
 
 
+@cache
 def _local(tag: str) -> str:
     return tag.rpartition("}")[2]
 
@@ -32,6 +34,24 @@ def parse_xml(data: bytes, what: str) -> Element:
             f"{what} is broken XML at line {line}, column {column + 1}: it may have been cut short; copy it again",
         ) from None
     return root
+
+
+def _numbers(texts: list[str | None], name: str, item: str) -> np.ndarray[tuple[int], np.dtype[np.float64]]:
+    """One attribute of all points; heights may be missing (nan).  Raises BadInput naming the first point at fault."""
+    values = np.empty(len(texts))
+    for k, text in enumerate(texts):
+        try:
+            values[k] = float(text) if text is not None else np.nan
+        except ValueError:
+            raise BadInput("file", f"{item} {k + 1} has {name} “{text}”, which is not a number") from None
+    missing = np.array([text is None for text in texts])
+    if name != "ele" and missing.any():
+        raise BadInput("file", f"{item} {int(np.argmax(missing)) + 1} has no {name}")
+    wild = ~missing & ~np.isfinite(values)
+    if wild.any():
+        k = int(np.argmax(wild))
+        raise BadInput("file", f"{item} {k + 1} has {name} “{texts[k]}”, which is not a finite number")
+    return values
 
 
 def read_gpx(data: bytes) -> RawLine:
@@ -58,7 +78,7 @@ def read_gpx(data: bytes) -> RawLine:
             notes.append(f"{count} more {one}{'' if count == 1 else 's'} in the file left out")
     if not points:
         raise BadInput("file", "the GPX file holds no track, route or waypoints")
-    table = np.empty((len(points), 3))
+    heights: list[str | None] = []
     names = {}
     for k, point in enumerate(points):
         height = None
@@ -68,17 +88,9 @@ def read_gpx(data: bytes) -> RawLine:
                 height = child.text
             elif tag == "name" and child.text and item != "track point":
                 names[k] = child.text.strip()[:120]
-        for column, (text, attribute) in enumerate(
-            ((point.get("lon"), "lon"), (point.get("lat"), "lat"), (height, "ele"))
-        ):
-            try:
-                table[k, column] = float(text) if text is not None else np.nan
-            except ValueError:
-                raise BadInput("file", f"{item} {k + 1} has {attribute} “{text}”, which is not a number") from None
-            if text is None and column < 2:
-                raise BadInput("file", f"{item} {k + 1} has no {attribute}")
-            if text is not None and not np.isfinite(table[k, column]):
-                raise BadInput("file", f"{item} {k + 1} has {attribute} “{text}”, which is not a finite number")
+        heights.append(height)
+    columns = [("lon", [p.get("lon") for p in points]), ("lat", [p.get("lat") for p in points]), ("ele", heights)]
+    table = np.column_stack([_numbers(texts, name, item) for name, texts in columns])
     raw = RawLine("gpx", True, table, item, first=1, recorded=item == "track point", names=names, notes=notes)
     check_world(raw)
     return raw

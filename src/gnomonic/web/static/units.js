@@ -52,7 +52,7 @@ export function quantity(value, kind) {
 
 export const say = (sentence) =>
   sentence.t.replace(/\{(\w+)\}/g, (_, key) => {
-    const value = sentence.v[key];
+    const value = sentence.v[key] ?? `{${key}}`;
     return typeof value === "string" ? value : quantity(value[0], value[1]);
   });
 
