@@ -64,7 +64,7 @@ def serve(demo: bool, port: int | None) -> int:
             jobs.create(engine, job)
     _warm()
     hosts = os.environ.get("GNOMONIC_HOSTS")
-    app = create_app(engine, [*LOOPBACK, *hosts.split(",")] if hosts else None, demo)
+    app = create_app(engine, [*LOOPBACK, *hosts.split(",")] if hosts else None)
     record = HOME / "var" / "serve.pid"
     record.parent.mkdir(parents=True, exist_ok=True)
     record.write_text(f"{os.getpid()}\n")

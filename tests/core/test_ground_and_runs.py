@@ -31,7 +31,6 @@ def test_stations_run_along_the_plan_and_heights_along_them():
     assert line.stations_m.tolist() == [0, 5, 15] and line.length_m == 15
     assert line.profile.at(np.array([2.5, 10.0])).tolist() == [11, 10]
     assert line.place(10.0) == (3.0, 9.0)
-    assert line.bearing_deg(5, 15) == 0.0 and line.bearing_deg(0, 5) == pytest.approx(math.degrees(math.atan2(3, 4)))
     assert line.area_m2() is None
 
 

@@ -84,6 +84,11 @@ def test_the_later_of_two_windows_is_told_and_nothing_is_overwritten(client, job
         ({"do": "forbid", "from_m": 100, "to_m": 110}, "forbidden", "no feasible set-out"),
         ({"do": "place_post", "at_m": None}, "at_m", "must be a number"),
         ({}, "", "discriminator"),
+        ({"do": "place_post", "at_m": "12", "bare": "furlong"}, "bare", "must be one of ft, in, m, mm"),
+        ({"do": "place_post", "at_m": "12", "bare": 5}, "bare", "must be one of"),
+        ({"do": "rename", "name": "two\nlines"}, "name", "plain text on one line"),
+        ({"do": "rename", "name": "nul\u0000"}, "name", "plain text on one line"),
+        ({"do": ["rename"]}, "", "does not match"),
     ],
 )
 def test_a_refused_edit_leaves_the_job_as_it_was(client, job, change, field, words):
@@ -206,6 +211,8 @@ def test_nothing_leaves_the_machine_and_nothing_foreign_comes_in(client, job):
     assert client.get("/assets/x/static/gnomonic.css").headers["content-type"].startswith("text/css")
     assert client.get("/api/v1/jobs/none/plan").json()["field"] == ""
     assert client.get("/nowhere").status_code == 404
+    for path in ("/jobs/%00", "/bring-in/%00", "/jobs/a%0Ab/job.json"):
+        assert client.get(path).status_code == 404
 
 
 def test_the_shipped_schema_is_the_models(paddock):

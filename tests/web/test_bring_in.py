@@ -193,6 +193,15 @@ def test_names_with_markup_are_kept_as_text():
     assert points[0].name == "<b>x</b>"
 
 
+def test_names_are_kept_on_one_line_without_control_characters():
+    data = gpx([]).replace(
+        b"<trk><trkseg></trkseg></trk>",
+        b'<wpt lat="0" lon="0"><name> gate&#10;post \xc2\x85 </name></wpt><wpt lat="0" lon="0.001"/>',
+    )
+    brought = bring_in("two\nlines\x07.gpx", data)
+    assert brought.line.points[0].name == "gate post" and brought.line.source.file == "two lines.gpx"
+
+
 def test_two_hundred_thousand_points_are_simplified_within_the_tolerance_said():
     k = np.arange(200_000)
     lon, lat = -30 + k * 1e-7, 47 + 1e-5 * np.sin(k / 4000)

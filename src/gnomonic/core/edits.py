@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job import Barrier, Decisions, ForcedPost, Gate, Job, Stretch, first_error
+from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, ForcedPost, Gate, Job, Stretch, first_error
 from gnomonic.core.say import Say
 
 Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -109,7 +109,7 @@ class Rename(_Edit):
     """Give the job another name."""
 
     do: Literal["rename"]
-    name: str = Field(min_length=1, max_length=120)
+    name: str = Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)
 
 
 Edit = Annotated[

@@ -13,7 +13,8 @@ from gnomonic.core.errors import BadInput
 
 Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
-Name = Annotated[str, Field(max_length=120)]
+PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"  # no control characters
+Name = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
 
 
 class _Frozen(BaseModel):
@@ -144,7 +145,7 @@ class Job(_Frozen):
     """One fence: its measured line, what hangs on it, and what was decided."""
 
     format: Literal["gnomonic-job/1"] = "gnomonic-job/1"
-    name: Annotated[str, Field(min_length=1, max_length=120)]
+    name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
     line: MeasuredLine
     barrier: Barrier = Barrier()
     decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
@@ -167,6 +168,8 @@ def first_error(error: ValidationError) -> BadInput:
     message = first["msg"].removeprefix("Value error, ")
     if first["type"] == "extra_forbidden":
         message = "is not a key of this document; check its spelling"
+    elif first["type"] == "string_pattern_mismatch" and first["ctx"]["pattern"] == PLAIN_TEXT:
+        message = "must be plain text on one line"
     elif first["type"] == "missing":
         message = "is missing"
     elif first["type"] in ("float_parsing", "float_type"):

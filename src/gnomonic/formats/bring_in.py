@@ -15,7 +15,7 @@ from gnomonic.formats.frame import frame_about, to_local
 from gnomonic.formats.geojson import read_geojson
 from gnomonic.formats.gpx import read_gpx
 from gnomonic.formats.legs import read_legs
-from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Floats, Question, RawLine
+from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Floats, Question, RawLine, plain
 from gnomonic.formats.table import read_csv
 
 Indices = NDArray[np.intp]
@@ -98,7 +98,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         for k, (e, n, h) in enumerate(raw.table)
     )
     source = Source(
-        kind=raw.kind, file=name[-120:], points_read=points_read, simplified_m=simplified, notes=tuple(raw.notes)
+        kind=raw.kind, file=plain(name[-120:]), points_read=points_read, simplified_m=simplified, notes=tuple(raw.notes)
     )
     line = MeasuredLine(points=points, closed=closed, frame=frame, source=source)
     return Brought(line, course(line), misclosure, tuple(raw.notes), tuple(raw.questions))

@@ -9,7 +9,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import RawLine, check_world
+from gnomonic.formats.raw import RawLine, check_world, plain
 
 
 @cache
@@ -87,7 +87,7 @@ def read_gpx(data: bytes) -> RawLine:
             if tag == "ele":
                 height = child.text
             elif tag == "name" and child.text and item != "track point":
-                names[k] = child.text.strip()[:120]
+                names[k] = plain(child.text)
         heights.append(height)
     columns = [("lon", [p.get("lon") for p in points]), ("lat", [p.get("lat") for p in points]), ("ele", heights)]
     table = np.column_stack([_numbers(texts, name, item) for name, texts in columns])

@@ -44,6 +44,11 @@ class RawLine:
         return f"{self.item} {index + self.first}"
 
 
+def plain(text: str) -> str:
+    """A name on one line: runs of white space become single spaces, control characters go."""
+    return "".join(c for c in " ".join(text.split()) if c.isprintable())[:120]
+
+
 def decode(data: bytes, what: str) -> str:
     """Text of a file.  Raises BadInput where it is not text."""
     for encoding in ("utf-8-sig", "utf-16") if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig",):

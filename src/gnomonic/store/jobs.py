@@ -97,7 +97,7 @@ def load(engine: Engine, job_id: str) -> Stored:
 
 
 def _load(connection: Connection, job_id: str) -> Stored:
-    row = connection.execute(_HEAD.where(JobRow.id == job_id)).first()
+    row = connection.execute(_HEAD.where(JobRow.id == job_id)).first() if job_id.isprintable() else None
     if row is None:
         raise NotThere(job_id)
     return _stored(row)
@@ -191,6 +191,8 @@ def keep_arrival(engine: Engine, name: str, body: bytes) -> str:
 
 def arrival(engine: Engine, arrival_id: str) -> tuple[str, bytes]:
     """Name and bytes of a kept file.  Raises NotThere."""
+    if not arrival_id.isprintable():  # a NUL can't even be asked for
+        raise NotThere(arrival_id)
     with engine.connect() as connection:
         row = connection.execute(select(ArrivalRow.name, ArrivalRow.body).where(ArrivalRow.id == arrival_id)).first()
     if row is None:

@@ -102,8 +102,8 @@ def problem(request: Request, status: int, detail: str, field: str = "") -> Resp
     return response
 
 
-def create_app(engine: Engine, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
-    """The application on a database.  ``demo`` shows the page of patterns."""
+def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
+    """The application on a database, for the hosts named (loopback when none are)."""
     from gnomonic.web.haul import routes as haul
     from gnomonic.web.home import routes as home
     from gnomonic.web.set import routes as set_out
@@ -111,7 +111,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None, demo: bool = Fals
     from gnomonic.web.walk import routes as walk
 
     app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None)
-    app.state.engine, app.state.plans, app.state.templates, app.state.demo = engine, Plans(), templates(), demo
+    app.state.engine, app.state.plans, app.state.templates = engine, Plans(), templates()
     for part in (home, walk, set_out, haul, sums):
         app.include_router(part.router)
 
@@ -145,6 +145,11 @@ def create_app(engine: Engine, hosts: list[str] | None = None, demo: bool = Fals
         first: dict[str, Any] = error.errors()[0]
         field = ".".join(str(p) for p in first["loc"][1:])
         return problem(request, 422, f"{field or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}", field)
+
+    @app.exception_handler(Exception)
+    def ours(request: Request, error: Exception) -> Response:
+        sentence = "something went wrong in Gnomonic itself; nothing was saved, and what is written in the log helps to mend it"
+        return problem(request, 500, sentence)
 
     app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)

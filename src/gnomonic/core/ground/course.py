@@ -1,6 +1,5 @@
 """The measured line as a course with stations: plan, profile, turns, and where it crosses itself."""
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -48,11 +47,6 @@ class Course:
         if self.closed:
             turn[0] = turn[-1] = bearing[0] - bearing[-1]
         return (turn + 180.0) % 360.0 - 180.0
-
-    def bearing_deg(self, from_m: float, to_m: float) -> float:
-        """Bearing of the straight line between two stations, clockwise from north."""
-        (e0, n0), (e1, n1) = self.place(from_m), self.place(to_m)
-        return math.degrees(math.atan2(e1 - e0, n1 - n0)) % 360.0
 
     def area_m2(self) -> float | None:
         """Area enclosed by a closed line (shoelace), None for an open one."""

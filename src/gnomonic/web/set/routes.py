@@ -20,6 +20,7 @@ from gnomonic.web.plans import Planned, Plans, decision_words, fabric_labels, sa
 router = APIRouter()
 _weighed: OrderedDict[tuple[str, str], dict[str, Any]] = OrderedDict()
 WEIGHED_KEPT = 512
+BARE_UNITS = ("ft", "in", "m", "mm")
 
 
 def _planned(request: Request, stored: Stored) -> Planned:
@@ -81,6 +82,8 @@ def edit(
 def _lengths_read(edit: dict[str, Any]) -> dict[str, Any]:
     """Lengths may come as typed (``12 ft 6 in``) under the key they have in metres."""
     read = dict(edit)
+    if "bare" in edit and edit["bare"] not in BARE_UNITS:
+        raise BadInput("bare", f"bare must be one of {', '.join(BARE_UNITS)}: the unit of numbers typed without one")
     for key, value in edit.items():
         typed = key.endswith("_m") or (key == "value" and str(edit.get("key", "")).endswith("_m"))
         if typed and isinstance(value, str | list):

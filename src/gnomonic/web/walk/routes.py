@@ -10,7 +10,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job import Job, read_job
 from gnomonic.core.plan import plan
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
-from gnomonic.formats.raw import MOST_BYTES
+from gnomonic.formats.raw import MOST_BYTES, plain
 from gnomonic.store import jobs
 
 router = APIRouter()
@@ -36,7 +36,7 @@ async def arrive(
     """Take a file or typed legs, and go to its preview; a file that can't be read is refused here."""
     name, body = "typed.legs", legs.encode()
     if file is not None and file.filename:
-        name, body = file.filename[-120:], await file.read(MOST_BYTES + 1)
+        name, body = plain(file.filename[-120:]), await file.read(MOST_BYTES + 1)
         if len(body) > MOST_BYTES:
             size = f"{(file.size or len(body)) / 1e6:.0f} MB"
             return _page(
