@@ -1,0 +1,54 @@
+"""Plans are kept by what they were made from, and no more of them than said."""
+
+import hashlib
+import json
+import threading
+
+from gnomonic.core.compare import against_even
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.plan import plan
+from gnomonic.demo.load import demo_jobs
+from gnomonic.web.plans import KEEP, Plans
+
+
+def stored(job):
+    document = job.canonical_json()
+    return hashlib.sha256(document.encode()).hexdigest(), document
+
+
+def test_the_same_document_is_planned_once():
+    plans, job = Plans(), demo_jobs()[0]
+    digest, document = stored(job)
+    first = plans.of("a", digest, document)
+    assert plans.of("b", digest, document) is first
+    assert json.loads(first.drawing)["name"] == job.name and first.job == job
+
+
+def test_no_more_plans_are_held_than_said():
+    plans, job = Plans(), demo_jobs()[0]
+    for k in range(KEEP + 5):
+        named = apply(job, read_edit({"do": "rename", "name": f"Job {k}"}))
+        plans.of(f"job{k}", *stored(named))
+    assert len(plans.held) == KEEP and len(plans.memos) == KEEP
+    assert stored(job)[0] not in plans.held
+
+
+def test_many_threads_get_the_same_answer():
+    plans, job = Plans(), demo_jobs()[1]
+    seen = []
+    threads = [threading.Thread(target=lambda: seen.append(plans.of("a", *stored(job)).drawing)) for _ in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert len(seen) == 6 and len(set(seen)) == 1
+
+
+def test_even_spacing_is_said_beside_the_plan():
+    job = demo_jobs()[-1]
+    made = plan(job)
+    own, even = (sum(len(layout.stations_m) for layout in side) for side in (made.layout, made.even))
+    said = against_even(job, made)
+    assert f"{own - even} fewer posts" in said.text("us")
+    assert said.v["worst"] == (max(b.worst_gap_m for e in made.even for b in e.bays), "gap")
+    assert sum(e.cost for e in made.even) > made.cost
