@@ -1,8 +1,11 @@
 """What an edit did, in one sentence: +1 post, −1 splice."""
 
+from itertools import pairwise
+
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
+from gnomonic.core.setout.line import Layout
 
 
 def _signed(count: int, one: str, many: str) -> str:
@@ -83,7 +86,19 @@ def against_even(job: Job, plan: Plan) -> Say:
     needs = [f"{{{name}}} of {name}" for name, area in (("fill", fill), ("cut", cut)) if area > 0.005]
     text = f"Even spacing would take {posts}" + (", leave" if needs else " and leave") + " {worst} under the wire"
     text += f" and need {' and '.join(needs)}" if needs else ""
+    faults = []
     if inside:
-        text += f", with {inside} {'post' if inside == 1 else 'posts'} where none may stand"
+        faults.append(f"{inside} {'post' if inside == 1 else 'posts'} where none may stand")
+    if steep := sum(_too_long(layout) for layout in plan.even):
+        faults.append(f"{steep} {'bay' if steep == 1 else 'bays'} too long for steep ground")
+    text += f", with {' and '.join(faults)}" if faults else ""
     values: dict[str, tuple[float, str] | str] = {"worst": (worst, "gap"), "fill": (fill, "area"), "cut": (cut, "area")}
     return Say(text + ".", values)
+
+
+def _too_long(layout: Layout) -> int:
+    """Bays longer than the grade of their chord allows."""
+    return sum(
+        any(abs(bay.grade) >= grade and high - low > longest + 1e-9 for grade, longest in layout.limits.steep)
+        for (low, high), bay in zip(pairwise(layout.stations_m), layout.bays, strict=True)
+    )
