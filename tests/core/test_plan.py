@@ -285,3 +285,24 @@ def test_job_documents_refused(change, field):
     with pytest.raises(BadInput) as caught:
         read_job(json.dumps(data))
     assert caught.value.field == field and "\n" not in caught.value.sentence
+
+
+@pytest.mark.parametrize(("panels", "share"), [(1, 1.0), (2, 0.6)])
+def test_the_working_of_a_brace_multiplies_out(panels, share):
+    job = straight(brace_panels=panels)
+    made = plan(job)
+    facts = {f.name: f for f in post_tag(job, made, 0).facts}
+    v = facts["Lifts this post by"].why.working.v
+    first = v["share"][0] if panels > 1 else 1.0
+    assert first == pytest.approx(share, abs=0.06)
+    assert ("{share}" in facts["Lifts this post by"].why.working.t) == (panels > 1)
+    assert v["uplift"][0] == pytest.approx(first * v["pull"][0] * v["hp"][0] / v["l"][0])
+    wire = facts["Brace wire pulls"].why.working.v
+    assert wire["wire"][0] == pytest.approx(first * wire["rail"][0] / math.cos(math.radians(wire["angle"][0])))
+
+
+def test_rails_are_cut_to_the_posts_they_meet():
+    terminal, inner = 0.1778, 0.1524
+    for length, span, second in ((3.0, 3.0, terminal), (4.0, 2.0, inner), (30.0, 2.5, inner)):
+        (cut, *_) = plan(straight(length)).braces[0].rail_cut_m
+        assert cut == pytest.approx(span - (terminal + second) / 2)

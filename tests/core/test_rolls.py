@@ -82,3 +82,12 @@ def test_refusals(change, field, words):
 def test_no_such_sum():
     with pytest.raises(BadInput, match="use setout, brace, rolls, label, gauge"):
         calc("horoscope", {})
+
+
+def test_a_run_whose_splice_windows_are_few_takes_more_rolls_than_its_length_says():
+    """Splices fit only every 30 m, and a roll of 59 m just misses the second place: six rolls where length says four."""
+    posts = [0.5 * k for k in range(361) if k % 60 != 1 or k < 60]
+    ask = {"roll_m": 59.0, "runs_m": [180.0], "overlap_m": 0.3, "piece_min_m": 1.0, "posts_m": [posts], "clear_m": 0.2}
+    answer = calc("rolls", ask)
+    assert (answer["new_rolls"], answer["bound"]["new_rolls"], answer["proven"]["new_rolls"]) == (6, 4, False)
+    assert [int(c) for c in answer["splices_at_m"][0]] == [30, 60, 90, 120, 150]

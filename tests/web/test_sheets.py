@@ -15,6 +15,7 @@ from pyproj import Geod
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.plan import plan
 from gnomonic.core.snags import snags
+from gnomonic.core.tag import post_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
@@ -111,6 +112,14 @@ def test_the_tape_starts_anew_at_every_run_and_reads_up(job, system):
         assert taped[0] == 0 and taped == sorted(taped)
         for row, at in zip(own, taped, strict=True):
             assert parse_length_m(row["station"]) - at == pytest.approx(run.start.station_m, abs=tolerance)
+
+
+@whole
+def test_tag_and_sheet_read_the_same_tape(job):
+    made = plan(job)
+    for post, row in zip(made.posts, stake_out(made, "us"), strict=True):
+        fact = post_tag(job, made, post.index).facts[0]
+        assert fact.name == "Tape from the terminal" and fact.value.text("us") == row["tape"]
 
 
 @whole

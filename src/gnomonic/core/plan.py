@@ -64,7 +64,7 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
     layouts, evens, ignored = _set_out(job, line, runs, ends, limits, forbidden, memo)
     height = job.decisions.clearance_m + fabric.height_m
     posts, bays = _posts(job, line, system, fabric, runs, ends, layouts, height)
-    braces = tuple(_brace(e, system, fabric, height, job.decisions.clearance_m) for e in ends)
+    braces = tuple(_brace(e, runs[e.run], system, fabric, height, job.decisions.clearance_m) for e in ends)
     rolls = _rolls(job, runs, layouts, line, memo)
     return Plan(
         course=line,
@@ -239,14 +239,14 @@ def _posts(
     return tuple(posts), tuple(bays)
 
 
-def _brace(end: BraceEnd, system: WovenSystem, fabric: Fabric, height_m: float, clearance_m: float) -> Brace:
+def _brace(end: BraceEnd, run: Run, system: WovenSystem, fabric: Fabric, height_m: float, clearance_m: float) -> Brace:
     """Statics and cut lengths of one braced end; the pull acts at the middle of the fabric's wires."""
     pull = fabric.pull_n
     middle = clearance_m + sum(fabric.wire_heights_m) / fabric.wires
     rail = system.rule("rail_share") * height_m
     spacings = [abs(b - a) for a, b in pairwise(end.stations_m)]
     terminal, inner = system.posts["terminal"].diameter_m, system.posts["brace"].diameter_m
-    second = terminal if end.shared and end.panels == 1 and len(set(end.stations_m)) == 2 else inner
+    second = terminal if end.stations_m[-1] in (run.start.station_m, run.end.station_m) else inner
     faces = [(terminal + second) / 2] + [inner] * (end.panels - 1)
     loops, wraps = system.rule("brace_wire_loops"), system.rule("brace_wire_wraps_m")
     return Brace(

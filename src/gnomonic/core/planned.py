@@ -120,6 +120,12 @@ class Plan:
         return sum(p.cost for p in self.layout)
 
 
+def taped_from(plan: Plan, post: Post) -> Run:
+    """The run whose tape a post is read on; a terminal between two runs starts the tape of the later one."""
+    own = [r for r in plan.runs if r.start.station_m - 1e-6 <= post.station_m <= r.end.station_m + 1e-6]
+    return own[-1]
+
+
 def posts_in_forbidden(plan: Plan, job: Job) -> list[Post]:
     """Posts that stand where none may (terminals and braces that could not be moved)."""
     inside = inside_any(np.array([p.station_m for p in plan.posts]), [(s.from_m, s.to_m) for s in job.forbidden])

@@ -7,7 +7,7 @@ from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Plan, Post
+from gnomonic.core.planned import Bay, Plan, Post, taped_from
 from gnomonic.core.say import Say, Why
 from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts
 
@@ -20,10 +20,6 @@ class Tag:
     station_m: float | None
     facts: tuple[Fact, ...]
     cautions: tuple[str, ...] = ()
-
-
-def _one(value: float, kind: str) -> Say:
-    return Say("{v}", {"v": (value, kind)})
 
 
 ROLE_WORDS = {"end": "End post", "corner": "Corner post", "gate": "Gate post", "brace": "Brace post"}
@@ -59,8 +55,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
 
 
 def _tape(plan: Plan, post: Post) -> Fact:
-    run = next((r for r in plan.runs if r.start.station_m - 1e-6 <= post.station_m <= r.end.station_m + 1e-6), None)
-    start = run.start.station_m if run else 0.0
+    start = taped_from(plan, post).start.station_m
     values: Values = {
         "tape": (post.station_m - start, "station"),
         "a": (post.station_m, "station"),
@@ -267,7 +262,6 @@ def job_tag(job: Job, plan: Plan) -> Tag:
         "tails": (tails, "station"),
         "offcut": (rolls.longest_offcut_m, "station"),
         "roll": (job.decisions.roll_m, "station"),
-        "area": (plan.course.area_m2() or 0.0, "area"),
     }
     counts = ", ".join(
         f"{kinds.count(kind)} {word}"

@@ -23,7 +23,9 @@ class Fact:
 def brace_facts(brace: Brace, several: bool) -> list[Fact]:
     """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
     s, end = brace.statics, brace.end
-    assert s.rail_n is not None and s.end_post_uplift_n is not None
+    assert s.rail_n is not None and s.end_post_uplift_n is not None and s.wire_share is not None
+    share = "{share} · " if end.panels > 1 else ""
+    sharing = ": the first panel takes its share by stiffness" if end.panels > 1 else ""
     side = "" if not several else (", run ahead" if end.at_start else ", run behind")
     values: Values = {
         "pull": (brace.pull_n, "force"),
@@ -35,6 +37,7 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
         "uplift": (s.end_post_uplift_n, "force"),
         "cut": (brace.rail_cut_m[0], "cut"),
         "length": (brace.wire_m[0], "station"),
+        "share": (s.wire_share[0], "share"),
         "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
     }
     system = woven()
@@ -60,8 +63,8 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
             "Brace wire pulls" + side,
             Say("{wire}", values),
             Why(
-                "T = C/cos φ, from the top of the brace post to the foot of this one",
-                Say("{rail} / cos {angle} = {wire}", values),
+                "T = C/cos φ, from the top of the brace post to the foot of this one" + sharing,
+                Say(share + "{rail} / cos {angle} = {wire}", values),
                 METHOD + "5",
                 other="On the other diagonal the wire goes slack and nothing holds.",
             ),
@@ -70,8 +73,8 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
             "Lifts this post by" + side,
             Say("{uplift}", values),
             Why(
-                "H·hp/l: a longer rail, not a higher one, keeps the post in the ground",
-                Say("{pull} · {hp} / {l} = {uplift}", values),
+                "H·hp/l: a longer rail, not a higher one, keeps the post in the ground" + sharing,
+                Say(share + "{pull} · {hp} / {l} = {uplift}", values),
                 METHOD + "5",
             ),
         ),
@@ -90,7 +93,10 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
             Say("{length}", values),
             Why(
                 system.rules["brace_wire_loops"].reason,
-                Say("two turns of twice the diagonal, and the wraps: {length}", values),
+                Say(
+                    f"{system.rule('brace_wire_loops'):g} turns of twice the diagonal, and the wraps: {{length}}",
+                    values,
+                ),
                 "common practice",
             ),
         ),

@@ -9,7 +9,7 @@ import numpy as np
 
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan, Post
+from gnomonic.core.planned import Plan, Post, taped_from
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
@@ -29,17 +29,13 @@ def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
     """Rows of the stake-out sheet: every post with its station, tape from its side's terminal, kind, depth and mark."""
     rows = []
     for post in plan.posts:
-        run = next((r for r in plan.runs if r.start.station_m - 1e-6 <= post.station_m <= r.end.station_m + 1e-6), None)
-        if run is not None and abs(post.station_m - run.end.station_m) < 1e-6:
-            following = next((r for r in plan.runs if abs(r.start.station_m - post.station_m) < 1e-6), run)
-            run = following
-        start = run.start.station_m if run else post.station_m
+        run = taped_from(plan, post)
         rows.append(
             {
                 "post": str(post.index + 1),
-                "run": str(run.index + 1) if run else "",
+                "run": str(run.index + 1),
                 "station": format_quantity(post.station_m, "station", system),
-                "tape": format_quantity(post.station_m - start, "station", system),
+                "tape": format_quantity(post.station_m - run.start.station_m, "station", system),
                 "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
                 "depth": format_quantity(post.depth_m, "depth", system),
                 "length": format_quantity(post.length_m, "depth", system),

@@ -52,8 +52,8 @@ class _Job:
     rules: Rules
     laid: dict[_Group, tuple[list[Piece], float] | None] = field(default_factory=dict)
 
-    def new_rolls(self, need_m: float, offcuts_m: Sequence[float]) -> int | None:
-        """Fewest new rolls that cover a group, or None when offcuts alone would have to be fewer than none."""
+    def new_rolls(self, need_m: float, offcuts_m: Sequence[float]) -> int:
+        """Fewest new rolls that cover a group; one where there is no offcut either."""
         lap = self.rules.overlap_m
         short = need_m + (len(offcuts_m) - 1) * lap - sum(offcuts_m)
         new = max(0, math.ceil((short - EPS_M) / (self.roll_m - lap)))
@@ -84,7 +84,7 @@ class _Job:
             own = tuple(k for k in range(m) if offcuts >> k & 1)
             fewest = self.new_rolls(sum(self.runs[k].need_m for k in names), [self.offcuts_m[k] for k in own])
             found: list[tuple[Score, _Group]] = []
-            for new in range(fewest or 0, (fewest or 0) + (2 if real else 1)):
+            for new in range(fewest, fewest + (2 if real else 1)):
                 group = _Group(names, own, new)
                 if self.slack_m(group) < -EPS_M:
                     continue
@@ -124,7 +124,7 @@ class _Job:
         """Every run by itself with as many new rolls as it takes: always buildable when anything is."""
         groups = []
         for k, run in enumerate(self.runs):
-            fewest = self.new_rolls(run.need_m, ()) or 1
+            fewest = self.new_rolls(run.need_m, ())
             fit = next((g for new in range(fewest, fewest + 4) if self.lay(g := _Group((k,), (), new))), None)
             if fit is None:
                 return None
@@ -156,7 +156,7 @@ def plan_rolls(
         assert relaxed is not None
         bound: Score = relaxed[0]
         real = (relaxed[0], relaxed[1]) if _as_good(job, relaxed) else job.grouped(real=True)
-        groups = real[1] if real else None
+        groups = real[1] if real else job.one_by_one()
     else:
         from gnomonic.core.fabric.grouping import group_large
 
@@ -203,7 +203,7 @@ def _plan(job: _Job, groups: Sequence[_Group], bound: Score) -> RollPlan:
     """Name the new rolls through, sort pieces by run, and compare with the bound."""
     per_run: list[list[Piece]] = [[] for _ in job.runs]
     left = {f"offcut{k}": length for k, length in enumerate(job.offcuts_m)}
-    opened = splices = 0
+    opened = 0
     for number, group in enumerate(groups):
         laid = job.lay(group)
         assert laid is not None

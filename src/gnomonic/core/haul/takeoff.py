@@ -44,21 +44,31 @@ def take_off(job: Job, plan: Plan) -> list[Item]:
         items.append(
             Item(
                 "rail",
-                Say("brace rail, 4 in or more across"),
+                Say("brace rail, {d} or more across", {"d": (system.rule("rail_diameter_m"), "gap")}),
                 count,
                 "",
                 Say("cut to fit, longest about {m}", {"m": (longest, "cut")}),
             )
         )
-        items.append(Item("pin", Say("⅜ in brace pin"), count * system.rule("pins_per_rail"), "", Say("two a rail")))
+        items.append(
+            Item(
+                "pin",
+                Say("⅜ in brace pin"),
+                count * system.rule("pins_per_rail"),
+                "",
+                Say(f"{system.rule('pins_per_rail'):g} a rail"),
+            )
+        )
         wire = sum(m for b in plan.braces for m in b.wire_m)
         items.append(
             Item(
                 "brace_wire",
-                Say("brace wire, 9 gauge soft"),
+                Say(f"brace wire, {system.rule('brace_wire_gauge'):g} gauge soft"),
                 wire,
                 "m",
-                Say("two turns on each of {n}", {"n": f"{sum(b.end.panels for b in plan.braces)} diagonals"}),
+                Say(
+                    f"{system.rule('brace_wire_loops'):g} turns on each of {sum(b.end.panels for b in plan.braces)} diagonals"
+                ),
             )
         )
     rolls = plan.rolls.rolls
