@@ -28,10 +28,23 @@ async def answer(request: Request, kind: str) -> Response:
     return JSONResponse(await run_in_threadpool(calc, kind, data))
 
 
+def _shown(value: Any) -> Any:
+    """Six digits of a number are more than a tape delivers; the API and the command keep them all."""
+    if isinstance(value, float):
+        return float(f"{value:.6g}")
+    if isinstance(value, list):
+        return [_shown(part) for part in value]
+    return {k: _shown(part) for k, part in value.items()} if isinstance(value, dict) else value
+
+
 def _page(request: Request, kind: str, text: str, result: dict[str, Any] | None, error: str = "") -> Response:
     if kind not in KINDS:
         raise BadInput("kind", f"there is no pocket sum called “{kind[:40]}”")
-    rows = [] if result is None else [(k, json.dumps(v, ensure_ascii=False)) for k, v in result.items() if k != "why"]
+    rows = (
+        []
+        if result is None
+        else [(k, json.dumps(_shown(v), ensure_ascii=False)) for k, v in result.items() if k != "why"]
+    )
     context = {
         "kind": kind,
         "kinds": _examples(),
