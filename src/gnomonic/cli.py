@@ -8,6 +8,7 @@ import socket
 import subprocess
 import sys
 import time
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -118,7 +119,7 @@ def plan_file(file: str, output: str | None) -> int:
 
     job = read_job(Path(file).read_bytes())
     made = plan(job)
-    found = snags(job, made)
+    found = snags(job, made, date.today())
     body = {"format": "gnomonic-plan/1", **drawing(job, made, found)}
     _write(output, json.dumps(body, ensure_ascii=False, indent=1) + "\n")
     say(

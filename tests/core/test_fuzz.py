@@ -6,6 +6,7 @@ import math
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from places import snags_of
 
 from gnomonic.core.calc import KINDS, calc, read_json
 from gnomonic.core.edits import apply, read_edit
@@ -13,7 +14,6 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
 from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.snags import snags
 from gnomonic.formats.bring_in import bring_in
 
 anything = st.recursive(
@@ -40,6 +40,9 @@ EXAMPLES = {
     "rolls": {"roll_m": 100.0, "runs_m": [60.0, 60.0], "overlap_m": 0.3, "piece_min_m": 3.0},
     "label": {"label": "9-49-6"},
     "gauge": {"gauge": 12.5},
+    "traverse": {"legs": [{"bearing_deg": 0, "dist_m": 100}, {"bearing_deg": 120, "slope_m": 100, "vert_deg": 3}]},
+    "levels": {"start_rl_m": 50.0, "readings": [{"back_m": 1.5}, {"fore_m": 1.1}]},
+    "square": {"a_m": 12.0, "b_m": 9.0},
 }
 
 
@@ -200,5 +203,5 @@ def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
     for k, need in enumerate(fabric.need_m):
         pieces = fabric.rolls.pieces[k]
         assert sum(p.length_m for p in pieces) - (len(pieces) - 1) * job.decisions.overlap_m == pytest.approx(need)
-    for snag in snags(job, made):
+    for snag in snags_of(job, made):
         assert snag.title.text("us") and 0 <= snag.at_m <= made.course.length_m

@@ -4,6 +4,7 @@ import json
 import math
 
 import pytest
+from places import snags_of
 
 from gnomonic.core.compare import against_even, difference
 from gnomonic.core.edits import apply, read_edit
@@ -11,7 +12,6 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
 from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.snags import snags
 from gnomonic.core.tag import bay_tag, job_tag, post_tag, splice_tag
 
 SOURCE = Source(kind="legs", points_read=2)
@@ -64,7 +64,7 @@ def test_a_straight_line_counted_by_hand():
         "wood",
         "steel",
     ]
-    assert snags(straight(), made) == []
+    assert snags_of(straight(), made) == []
 
 
 def test_a_closed_square_shares_its_corners():
@@ -112,7 +112,7 @@ def test_gates_split_runs_and_are_refused_where_they_do_not_fit():
 def test_braces_fit_short_runs(length, panels, shared):
     made = plan(straight(length, brace_panels=2))
     assert [(b.end.panels, b.end.shared) for b in made.braces] == [(panels, shared)] * 2
-    assert any(s.code == "short-run" for s in snags(straight(length), made)) == shared
+    assert any(s.code == "short-run" for s in snags_of(straight(length), made)) == shared
     rails = {i.key: i.count for i in take_off(straight(length), made)}["rail"]
     assert rails == {3.0: 1, 4.0: 2, 6.0: 2, 9.0: 2, 30.0: 4}[length]
 
@@ -121,7 +121,7 @@ def test_a_brace_post_steps_aside_for_a_forbidden_stretch():
     job = apply(straight(), read_edit({"do": "forbid", "from_m": 2.2, "to_m": 2.8, "reason": "pipe"}))
     assert plan(job).braces[0].end.stations_m == (0.0, 2.2)
     job = apply(straight(), read_edit({"do": "forbid", "from_m": 1.0, "to_m": 3.9, "reason": "rock"}))
-    grave = [s for s in snags(job, plan(job)) if s.grave]
+    grave = [s for s in snags_of(job, plan(job)) if s.grave]
     assert [s.code for s in grave] == ["forbidden"] and "rock" in grave[0].title.text("us")
     assert plan(apply(job, read_edit(grave[0].remedies[0].edit))).posts
 
@@ -133,7 +133,7 @@ def test_placed_posts():
     assert [p.at_m for p in moved.posts] == [30.9]
     assert apply(moved, read_edit({"do": "release_post", "at_m": 30.9})).posts == ()
     ignored = apply(job, read_edit({"do": "place_post", "at_m": 1.2}))
-    assert [s.code for s in snags(ignored, plan(ignored))] == ["ignored"]
+    assert [s.code for s in snags_of(ignored, plan(ignored))] == ["ignored"]
     forbidden = apply(straight(), read_edit({"do": "forbid", "from_m": 20, "to_m": 22}))
     with pytest.raises(BadInput, match=r"no post may stand at 21\.00 m"):
         apply(forbidden, read_edit({"do": "place_post", "at_m": 21.0}))
@@ -190,7 +190,7 @@ def test_dips_humps_bends_and_slopes_are_snags_whose_remedies_are_edits():
     job = apply(job, read_edit({"do": "forbid", "from_m": 28.6, "to_m": 31.4, "reason": "ditch"}))
     job = apply(job, read_edit({"do": "forbid", "from_m": 49, "to_m": 51.5}))
     made = plan(job)
-    found = snags(job, made)
+    found = snags_of(job, made)
     assert {s.code for s in found} >= {"dip", "hump", "bend", "steep"}
     for snag in found:
         assert snag.title.text("us") and snag.consequence.text("metric")
@@ -199,12 +199,12 @@ def test_dips_humps_bends_and_slopes_are_snags_whose_remedies_are_edits():
     assert {"dip", "hump", "bend"} <= {p.role for p in made.posts}
     assert all(p.kind == "wood" for p in made.posts if p.role in ("dip", "hump", "bend"))
     assert any(abs(p.station_m - made.course.stations_m[-3]) < 1e-6 for p in made.posts), "a post stands in the bend"
-    assert "where none may stand" in against_even(job, made).text("us")
+    assert "where none may stand" in against_even(made).text("us")
 
 
 def test_a_run_just_longer_than_a_roll_is_the_classic_mistake():
     job = straight(100.584 - 0.5)
-    (snag,) = [s for s in snags(job, plan(job)) if s.code == "just-over"]
+    (snag,) = [s for s in snags_of(job, plan(job)) if s.code == "just-over"]
     assert snag.title.text("metric") == "Run 1 is 0.720 m longer than a roll"
     made = plan(job)
     assert len(made.rolls.splices) == 1 and made.rolls.splices[0].clear_m >= 0.3048
@@ -224,7 +224,7 @@ def test_fence_too_high_for_any_post_on_file(monkeypatch):
     job = straight(clearance_m=0.06)
     made = plan(job)
     object.__setattr__(made, "fence_height_m", 3.0)
-    assert [s.code for s in snags(job, made) if s.grave] == ["short-post"] * 4
+    assert [s.code for s in snags_of(job, made) if s.grave] == ["short-post"] * 4
 
 
 def test_every_number_of_the_tag_can_be_asked_why(paddock):

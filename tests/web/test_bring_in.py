@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from shapely import LineString, Point
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.bring_in import bring_in, simplify
-from gnomonic.formats.legs import bearing_deg
+from gnomonic.core.ground.bearing import bearing_deg
+from gnomonic.core.ground.simplify import simplify
+from gnomonic.formats.bring_in import bring_in
 
 
 def gpx(points, kind="trkpt", wrap="<trk><trkseg>{}</trkseg></trk>"):
@@ -145,8 +146,8 @@ CROSSING = [(0, 0, 0), (0.001, 0.001, 0), (0.001, 0, 0), (0, 0.001, 0)]
         ("a.geojson", geojson([(400, 13), (401, 13)]), "nowhere on Earth"),
         (
             "a.geojson",
-            b'{"type":"LineString","crs":{"name":"EPSG:27700"},"coordinates":[[0,0],[1,1]]}',
-            "other than CRS84",
+            b'{"type":"LineString","crs":{"name":"the parish"},"coordinates":[[0,0],[1,1]]}',
+            "names a coordinate system that can't be read",
         ),
         ("a.csv", b"station (m),height (m)\n0,1\n5,2\n4,3\n", "row 4 goes back behind row 3"),
         ("a.csv", b"station (m),height (m)\n0,1\n5,2\n5,3\n", "row 4 repeats the station of row 3"),
@@ -170,7 +171,7 @@ CROSSING = [(0, 0, 0), (0.001, 0.001, 0), (0.001, 0, 0), (0, 0.001, 0)]
         ("a.legs", b"N 5 E 0 m\n", "longer than nothing"),
         ("a.legs", b"forward 10 m\n", "does not begin with a bearing"),
         ("a.legs", b"# nothing\n", "no legs were typed"),
-        ("photo.jpg", b"\x89PNG....", "is not a GPX, GeoJSON, CSV or legs file"),
+        ("photo.jpg", b"\x89PNG....", "is not a file that can be read"),
         ("walk.gpx", b"<gpx>" + b" " * 40_000_001, "a measured line of more than 40 MB is not taken"),
     ],
 )

@@ -48,7 +48,7 @@ def test_even_spacing_is_said_beside_the_plan():
     job = demo_jobs()[-1]
     made = plan(job)
     own, even = (sum(len(layout.stations_m) for layout in side) for side in (made.layout, made.even))
-    said = against_even(job, made)
+    said = against_even(made)
     assert f"{own - even} fewer posts" in said.text("us")
     assert said.v["worst"] == (max(b.worst_gap_m for e in made.even for b in e.bays), "gap")
     assert "where none may stand and" in said.text("us") and "too long for steep ground" in said.text("us")

@@ -10,11 +10,11 @@ import gpxpy
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from places import snags_of
 from pyproj import Geod
 
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.plan import plan
-from gnomonic.core.snags import snags
 from gnomonic.core.tag import post_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.demo.load import demo_jobs
@@ -43,7 +43,7 @@ def item(found, words):
 @whole
 def test_the_take_off_is_what_the_drawing_shows(job):
     made = plan(job)
-    shown = json.loads(json.dumps(drawing(job, made, snags(job, made))))
+    shown = json.loads(json.dumps(drawing(job, made, snags_of(job, made))))
     found, wires = counts(job, made), len(shown["fabric"]["wires"])
     kinds = [p["kind"] for p in shown["posts"]]
     assert item(found, "wood terminal post") == kinds.count("terminal")

@@ -2,7 +2,6 @@
 
 from itertools import pairwise
 
-from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.setout.line import Layout
@@ -67,7 +66,7 @@ def _cut(plan: Plan) -> float:
     return sum(b.ground.cut_m2 for b in plan.bays)
 
 
-def against_even(job: Job, plan: Plan) -> Say:
+def against_even(plan: Plan) -> Say:
     """What even spacing would have cost instead."""
     fill, cut = sum(e.fill_m2 for e in plan.even), sum(e.cut_m2 for e in plan.even)
     # terminals that two runs share are counted once in both
@@ -75,7 +74,7 @@ def against_even(job: Job, plan: Plan) -> Say:
     even = sum(len(e.stations_m) for e in plan.even)
     worst = max(b.worst_gap_m for e in plan.even for b in e.bays)
     inside = sum(
-        any(s.from_m < m < s.to_m for s in job.forbidden) for e in plan.even for m in e.stations_m
+        any(b.kept and b.from_m < m < b.to_m for b in plan.barred) for e in plan.even for m in e.stations_m
     )  # fmt: skip
     diff = even - own
     posts = (

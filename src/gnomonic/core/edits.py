@@ -5,22 +5,19 @@ An edit is a JSON object whose ``do`` names it; ``apply`` returns the new Job an
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import Field, TypeAdapter, ValidationError
 
 from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.edit_parts import NEAR_M, Command, Station, changed
+from gnomonic.core.edits_line import LineEdit, apply_to_line
 from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.course import course
+from gnomonic.core.ground.found import called, no_post_stretches, on_line
 from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, ForcedPost, Gate, Job, Stretch, first_error
 from gnomonic.core.say import Say
 
-Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
-NEAR_M = 0.05
 
-
-class _Edit(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Decide(_Edit):
+class Decide(Command):
     """Set one decision."""
 
     do: Literal["decide"]
@@ -28,14 +25,14 @@ class Decide(_Edit):
     value: float
 
 
-class PlacePost(_Edit):
+class PlacePost(Command):
     """A post must stand here."""
 
     do: Literal["place_post"]
     at_m: Station
 
 
-class MovePost(_Edit):
+class MovePost(Command):
     """The post at one station stands at another instead."""
 
     do: Literal["move_post"]
@@ -43,14 +40,14 @@ class MovePost(_Edit):
     to_m: Station
 
 
-class ReleasePost(_Edit):
+class ReleasePost(Command):
     """A placed post goes back to where the set-out would have it."""
 
     do: Literal["release_post"]
     at_m: Station
 
 
-class Forbid(_Edit):
+class Forbid(Command):
     """No post between two stations."""
 
     do: Literal["forbid"]
@@ -59,7 +56,7 @@ class Forbid(_Edit):
     reason: str = Field("", max_length=120)
 
 
-class Allow(_Edit):
+class Allow(Command):
     """Lift a forbidden stretch, given by its ends."""
 
     do: Literal["allow"]
@@ -67,7 +64,7 @@ class Allow(_Edit):
     to_m: Station
 
 
-class AddGate(_Edit):
+class AddGate(Command):
     """Open a gate."""
 
     do: Literal["add_gate"]
@@ -76,7 +73,7 @@ class AddGate(_Edit):
     name: str = Field("gate", max_length=120)
 
 
-class MoveGate(_Edit):
+class MoveGate(Command):
     """Move a gate along the line."""
 
     do: Literal["move_gate"]
@@ -84,28 +81,28 @@ class MoveGate(_Edit):
     at_m: Station
 
 
-class RemoveGate(_Edit):
+class RemoveGate(Command):
     """Close a gate up."""
 
     do: Literal["remove_gate"]
     id: str
 
 
-class HangFabric(_Edit):
+class HangFabric(Command):
     """Hang another fabric, by its roll label."""
 
     do: Literal["hang_fabric"]
     label: str = Field(max_length=40)
 
 
-class OwnOffcuts(_Edit):
+class OwnOffcuts(Command):
     """The offcuts on hand."""
 
     do: Literal["own_offcuts"]
     offcuts_m: tuple[float, ...]
 
 
-class Rename(_Edit):
+class Rename(Command):
     """Give the job another name."""
 
     do: Literal["rename"]
@@ -114,7 +111,7 @@ class Rename(_Edit):
 
 Edit = Annotated[
     Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | HangFabric | OwnOffcuts
-    | Rename,
+    | Rename | LineEdit,
     Field(discriminator="do"),
 ]  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -147,56 +144,55 @@ def _applied(job: Job, edit: Edit) -> Job:
             if not rule.least <= value <= rule.most:
                 span = Say("{a} and {b}", {"a": (rule.least, rule.kind), "b": (rule.most, rule.kind)})
                 raise BadInput(key, f"{rule.label} must lie between {span.text('metric')} ({span.text('us')})")
-            return _with(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
+            return changed(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
         case PlacePost(at_m=at):
             _may_stand(job, at)
-            return _with(job, posts=(*_without(job.posts, at), ForcedPost(at_m=at)))
+            return changed(job, posts=(*_without(job.posts, at), ForcedPost(at_m=at)))
         case MovePost(from_m=old, to_m=new):
             _may_stand(job, new)
-            return _with(job, posts=(*_without(_without(job.posts, old), new), ForcedPost(at_m=new)))
+            return changed(job, posts=(*_without(_without(job.posts, old), new), ForcedPost(at_m=new)))
         case ReleasePost(at_m=at):
             left = _without(job.posts, at)
             if len(left) == len(job.posts):
                 raise BadInput("at_m", f"no post was placed by hand at {at:.2f} m")
-            return _with(job, posts=left)
+            return changed(job, posts=left)
         case Forbid(from_m=low, to_m=high, reason=reason):
-            return _with(job, forbidden=(*job.forbidden, Stretch(from_m=low, to_m=high, reason=reason)))
+            return changed(job, forbidden=(*job.forbidden, Stretch(from_m=low, to_m=high, reason=reason)))
         case Allow(from_m=low, to_m=high):
             kept = tuple(s for s in job.forbidden if abs(s.from_m - low) + abs(s.to_m - high) > NEAR_M)
             if len(kept) == len(job.forbidden):
                 raise BadInput("from_m", f"there is no forbidden stretch from {low:.2f} m to {high:.2f} m")
-            return _with(job, forbidden=kept)
+            return changed(job, forbidden=kept)
         case AddGate(at_m=at, opening_m=opening, name=name):
             number = 1 + max((int(g.id[1:]) for g in job.gates if g.id[1:].isdigit()), default=0)
-            return _with(job, gates=(*job.gates, Gate(id=f"g{number}", at_m=at, opening_m=opening, name=name)))
+            return changed(job, gates=(*job.gates, Gate(id=f"g{number}", at_m=at, opening_m=opening, name=name)))
         case MoveGate(id=gate_id, at_m=at):
             gate = _gate(job, gate_id)
             moved = Gate(id=gate.id, at_m=at, opening_m=gate.opening_m, name=gate.name)
-            return _with(job, gates=tuple(moved if g is gate else g for g in job.gates))
+            return changed(job, gates=tuple(moved if g is gate else g for g in job.gates))
         case RemoveGate(id=gate_id):
             gate = _gate(job, gate_id)
-            return _with(job, gates=tuple(g for g in job.gates if g is not gate))
+            return changed(job, gates=tuple(g for g in job.gates if g is not gate))
         case HangFabric(label=label):
-            return _with(job, barrier=Barrier(label=label))
+            return changed(job, barrier=Barrier(label=label))
         case OwnOffcuts(offcuts_m=offcuts):
-            return _with(job, offcuts_m=offcuts)
+            return changed(job, offcuts_m=offcuts)
         case Rename(name=name):
-            return _with(job, name=name)
-
-
-def _with(job: Job, **changes: Any) -> Job:
-    """A checked copy with some fields changed."""
-    return Job.model_validate({**{name: getattr(job, name) for name in Job.model_fields}, **changes})
+            return changed(job, name=name)
+        case _:
+            return apply_to_line(job, edit)
 
 
 def _may_stand(job: Job, at_m: float) -> None:
-    for stretch in job.forbidden:
-        if stretch.from_m < at_m < stretch.to_m:
-            reason = f" ({stretch.reason})" if stretch.reason else ""
+    """A post placed by hand keeps clear of what was forbidden, and of what was found unless no bay could span it."""
+    found = no_post_stretches(on_line(course(job.line), job.found))
+    spanned = [(low, high, called(f)) for low, high, f in found if high - low <= job.decisions.longest_bay_m]
+    for low, high, reason in [*((s.from_m, s.to_m, s.reason) for s in job.forbidden), *spanned]:
+        if low < at_m < high:
             raise BadInput(
                 "at_m",
-                f"no post may stand at {at_m:.2f} m: it lies in the forbidden stretch from {stretch.from_m:.2f} m to "
-                f"{stretch.to_m:.2f} m{reason}",
+                f"no post may stand at {at_m:.2f} m: it lies in the forbidden stretch from {low:.2f} m to "
+                f"{high:.2f} m" + (f" ({reason})" if reason else ""),
             )
 
 

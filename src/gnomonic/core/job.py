@@ -4,6 +4,7 @@ JSON, SI, documented in docs/job-format.md.  Edits make the next version; see ``
 """
 
 import math
+from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
@@ -22,12 +23,18 @@ class _Frozen(BaseModel):
 
 
 class Point(_Frozen):
-    """A measured point: metres east, north and up in the job's local grid."""
+    """A measured point: metres east, north and up in the job's local grid.
+
+    ``how`` the leg to it was got (a key of ``ground/data/measuring.toml``, empty when the file did not say) and
+    ``good_m``, that leg's standard uncertainty.
+    """
 
     e_m: Metres
     n_m: Metres
     h_m: Metres
     name: Name = ""
+    how: Annotated[str, Field(pattern=r"^[a-z]{0,12}$")] = ""
+    good_m: Annotated[float, Field(ge=0, le=1e5)] | None = None
 
 
 class Frame(_Frozen):
@@ -44,23 +51,52 @@ class Frame(_Frozen):
         return self
 
 
+SourceKind = Literal["gpx", "geojson", "csv", "legs", "kml", "dxf", "shapefile", "walk", "drawn"]
+
+
 class Source(_Frozen):
     """Where a line came from, and what was done to it on the way in."""
 
-    kind: Literal["gpx", "geojson", "csv", "legs"]
+    kind: SourceKind
     file: Name = ""
     points_read: Annotated[int, Field(ge=2)]
     simplified_m: Annotated[float, Field(ge=0)] | None = None
     notes: tuple[str, ...] = ()
 
 
+class FieldBook(_Frozen):
+    """What was written in the field (``ground/book.py``) and how it was reduced.
+
+    ``unit`` of numbers written without one; ``adjust`` by the compass rule or not; ``mended`` when points were moved by
+    hand since, so that reading the book again would undo that.
+    """
+
+    text: Annotated[str, Field(max_length=200_000)]
+    unit: Literal["", "m", "ft"] = ""
+    adjust: Literal["none", "compass"] = "none"
+    mended: bool = False
+
+
+class HeightGrid(_Frozen):
+    """The grid heights were taken from: its cell and its name."""
+
+    cell_m: Annotated[float, Field(gt=0, le=1e5)]
+    file: Name = ""
+
+
 class MeasuredLine(_Frozen):
-    """The line as measured.  ``closed`` joins the last point to the first (which is not repeated)."""
+    """The line as measured.  ``closed`` joins the last point to the first (which is not repeated).
+
+    ``level`` when no heights were measured and the ground is only taken as level.
+    """
 
     points: Annotated[tuple[Point, ...], Field(min_length=2)]
     closed: bool = False
     frame: Frame = Frame()
     source: Source
+    book: FieldBook | None = None
+    grid: HeightGrid | None = None
+    level: bool = False
 
 
 class Barrier(_Frozen):
@@ -141,6 +177,51 @@ class Stretch(_Frozen):
         return self
 
 
+Place = tuple[Metres, Metres]
+
+
+class Found(_Frozen):
+    """Something on the line, under it or beside it (``ground/data/found.toml`` says what each kind does).
+
+    It lies either between two stations (equal ones for a thing at one place) or along a shape on the map (east, north;
+    one place or more).  ``zone_m`` is how far from it no post may stand, the kind's own when left out.
+    """
+
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
+    kind: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")]
+    name: Name = ""
+    from_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    to_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    shape: Annotated[tuple[Place, ...], Field(max_length=2000)] = ()
+    zone_m: Annotated[float, Field(ge=0, le=100)] | None = None
+    side: Literal["", "left", "right"] = ""
+    count: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    ticket: Name = ""
+
+    @model_validator(mode="after")
+    def _somewhere(self) -> "Found":
+        if (self.from_m is None) == (not self.shape) or (self.from_m is None) != (self.to_m is None):
+            raise ValueError("what was found lies between two stations (from_m, to_m) or along a shape, one of them")
+        if self.from_m is not None and self.to_m is not None and self.to_m < self.from_m:
+            raise ValueError("what was found ends before it starts")
+        return self
+
+
+class Marking(_Frozen):
+    """A request to have buried services marked, and what came of it.  The marks themselves are ``found``.
+
+    ``route`` is what was asked about; a line that has left it must be asked about again.
+    """
+
+    state: Literal["requested", "marked", "clear"]
+    ticket: Annotated[str, Field(min_length=1, max_length=40, pattern=PLAIN_TEXT)]
+    asked_on: date
+    wait_until: date
+    expires_on: date | None = None
+    route: Annotated[tuple[Place, ...], Field(min_length=2)]
+    reach_m: Annotated[float, Field(gt=0, le=100)]
+
+
 class Job(_Frozen):
     """One fence: its measured line, what hangs on it, and what was decided."""
 
@@ -153,6 +234,9 @@ class Job(_Frozen):
     posts: tuple[ForcedPost, ...] = ()
     forbidden: tuple[Stretch, ...] = ()
     offcuts_m: tuple[Span, ...] = ()
+    found: tuple[Found, ...] = ()
+    marking: Marking | None = None
+    swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
 
     def canonical_json(self) -> str:
         """The document as stored and exported; reading it back gives an equal Job."""

@@ -17,8 +17,10 @@ from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.finish.fasten import fasteners
 from gnomonic.core.ground.course import Course, course
+from gnomonic.core.ground.found import OnLine, called, deeper_at, no_post_stretches, on_line, wanted_posts
+from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Brace, FabricPlan, LaidPiece, Plan, Post, Splice
+from gnomonic.core.planned import Barred, Bay, Brace, FabricPlan, LaidPiece, Plan, Post, Splice
 from gnomonic.core.setout.least_cost import Limits, Solved
 from gnomonic.core.setout.line import (
     SAME_M,
@@ -59,11 +61,13 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
     system = woven()
     fabric, limits, line = system.fabric(job.barrier.label), limits_of(job, system), course(job.line)
     runs, gates = split_runs(line, job.gates, job.decisions.corner_angle_deg)
-    forbidden = [(s.from_m, s.to_m) for s in job.forbidden]
-    ends = [e for run in runs for e in _braces_of(run, job, forbidden)]
-    layouts, evens, ignored = _set_out(job, line, runs, ends, limits, forbidden, memo)
+    things = on_line(line, job.found)
+    barred = _barred(job, things)
+    spans = [(b.from_m, b.to_m) for b in barred]
+    ends = [e for run in runs for e in _braces_of(run, job, spans)]
+    layouts, evens, ignored = _set_out(job, line, runs, ends, limits, barred, wanted_posts(things), memo)
     height = job.decisions.clearance_m + fabric.height_m
-    posts, bays = _posts(job, line, system, fabric, runs, ends, layouts, height)
+    posts, bays = _posts(job, line, system, fabric, runs, ends, layouts, height, things)
     braces = tuple(_brace(e, runs[e.run], system, fabric, height, job.decisions.clearance_m) for e in ends)
     rolls = _rolls(job, runs, layouts, line, memo)
     return Plan(
@@ -80,7 +84,29 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
         layout=tuple(layouts),
         even=tuple(evens),
         ignored_posts_m=tuple(ignored),
+        barred=tuple(barred),
+        things=tuple(things),
     )
+
+
+def _barred(job: Job, things: list[OnLine]) -> list[Barred]:
+    """Where no post should stand: by hand and by what was found.
+
+    Stretches found that lie together longer than the longest bay can't be spanned: posts will stand in them, flagged.
+    """
+    found = sorted(no_post_stretches(things), key=lambda s: s[:2])
+    clusters: list[list[float]] = []
+    for low, high in sorted([(s.from_m, s.to_m) for s in job.forbidden] + [s[:2] for s in found]):
+        if clusters and low < clusters[-1][1]:
+            clusters[-1][1] = max(clusters[-1][1], high)
+        else:
+            clusters.append([low, high])
+    wide = [(a, b) for a, b in clusters if b - a > job.decisions.longest_bay_m]
+    digs = {t.found.id for t in things if t.kind.effect == "hand_dig"}
+    return [Barred(s.from_m, s.to_m, s.reason) for s in job.forbidden] + [
+        Barred(low, high, called(f), f.id, f.id in digs, not any(a <= low and high <= b for a, b in wide))
+        for low, high, f in found
+    ]
 
 
 def _braces_of(run: Run, job: Job, forbidden: list[tuple[float, float]]) -> tuple[BraceEnd, BraceEnd]:
@@ -102,22 +128,26 @@ def _set_out(
     runs: list[Run],
     ends: list[BraceEnd],
     limits: Limits,
-    forbidden: list[tuple[float, float]],
+    barred: list[Barred],
+    wanted: list[float],
     memo: PlanMemo,
 ) -> tuple[list[Layout], list[Layout], list[float]]:
     """Posts of every run, what even spacing would have been, and the placed posts that could not be kept."""
     solved_now: dict[tuple[float, float], Solved] = {}
     layouts, evens, kept = [], [], set()
     placed, bends = sorted(p.at_m for p in job.posts), _bends(job, line)
-    edges = [s for pair in forbidden for s in pair]
+    forbidden = [(b.from_m, b.to_m) for b in barred if b.kept]
+    by_hand = [(b.from_m, b.to_m) for b in barred if not b.found_id]
+    edges = [s for b in barred for s in (b.from_m, b.to_m)]
     memo.work = 0
     for run in runs:
         own = ends[2 * run.index : 2 * run.index + 2]
         braced = sorted({s for e in own for s in e.stations_m})
         panels = {(min(pair), max(pair)) for e in own for pair in pairwise(e.stations_m)}
         bent = _added(braced, bends, own, ())
-        fixed = _added(bent, placed, own, forbidden)
-        kept |= set(fixed) - set(bent)
+        asked = _added(bent, placed, own, forbidden)
+        kept |= set(asked) - set(bent)
+        fixed = _added(asked, wanted, own, forbidden)
         stations = [fixed[0]]
         for low, high in pairwise(fixed):
             if (low, high) in panels:  # a brace panel is one bay
@@ -126,11 +156,7 @@ def _set_out(
             breaks = line.profile.breaks_between(low, high)
             candidates = merged(even_grid(low, high, limits.max_spacing_m, GRID_M), edges, breaks)
             before = memo.stretches.get((low, high))
-            try:
-                solved = solve_between(line.profile, low, high, candidates, forbidden, limits, before)
-            except BadInput as error:
-                sentence = error.sentence.replace("max_spacing_m", "the longest bay")
-                raise BadInput("forbidden", sentence) from None
+            solved = _between(line, low, high, candidates, (forbidden, by_hand), limits, before)
             memo.work += 0 if solved is before else solved.work
             solved_now[low, high] = solved
             stations += solved.posts_m[1:].tolist()
@@ -138,6 +164,27 @@ def _set_out(
         evens.append(even_layout(line.profile, bent, limits))
     memo.stretches = solved_now
     return layouts, evens, [at for at in placed if at not in kept]
+
+
+def _between(
+    line: Course,
+    low: float,
+    high: float,
+    candidates: Floats,
+    tries: tuple[list[tuple[float, float]], list[tuple[float, float]]],
+    limits: Limits,
+    before: Solved | None,
+) -> Solved:
+    """Posts between two fixed points: clear of everything barred, or else of what was forbidden by hand."""
+    everything, by_hand = tries
+    try:
+        return solve_between(line.profile, low, high, candidates, everything, limits, before)
+    except BadInput:
+        try:
+            return solve_between(line.profile, low, high, candidates, by_hand, limits)
+        except BadInput as error:
+            sentence = error.sentence.replace("max_spacing_m", "the longest bay")
+            raise BadInput("forbidden", sentence) from None
 
 
 def _bends(job: Job, line: Course) -> list[float]:
@@ -173,6 +220,7 @@ def _posts(
     ends: list[BraceEnd],
     layouts: list[Layout],
     height_m: float,
+    things: list[OnLine],
 ) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
     """Number the posts along the line, choose their kinds, and join them by bays."""
     inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
@@ -200,7 +248,8 @@ def _posts(
             bent = noticed < abs(turn) <= job.decisions.corner_angle_deg
             role = "dip" if change > dip else "hump" if change < -dip else "bend" if bent else "line"
             since += 1
-            wood = role != "line" or (job.decisions.wood_every and since >= job.decisions.wood_every)
+            wet = deeper_at(things, station)[0]
+            wood = role != "line" or wet or (job.decisions.wood_every and since >= job.decisions.wood_every)
             rows[station] = ("wood" if wood else "steel", role, turn, change, 1)
             since = 0 if wood else since
     posts, index = [], {}
@@ -210,8 +259,9 @@ def _posts(
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         rule = system.posts[kind]
-        stock = rule.stock_for(height_m)
-        depth = stock - height_m if kind == "steel" else rule.depth_m
+        _, deeper, because = deeper_at(things, station)
+        stock = rule.stock_for(height_m + deeper)
+        depth = stock - height_m if kind == "steel" else rule.depth_m + deeper
         index[round(station, 6)] = number
         posts.append(
             Post(
@@ -228,6 +278,8 @@ def _posts(
                 grade_change=change,
                 forced=round(station, 6) in forced,
                 fasteners=fasteners(system, fabric, kind, role, tied),
+                deeper_m=deeper,
+                because=because,
             )
         )
     bays = []

@@ -10,7 +10,8 @@ from gnomonic.core.demand.system import Fabric, PostKind
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fasten import Fasteners
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job import Gate, Job
+from gnomonic.core.ground.found import OnLine
+from gnomonic.core.job import Gate
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
@@ -33,6 +34,8 @@ class Post:
     grade_change: float
     forced: bool
     fasteners: Fasteners
+    deeper_m: float = 0.0
+    because: str = ""
 
     @property
     def above_m(self) -> float:
@@ -97,6 +100,22 @@ class FabricPlan:
 
 
 @dataclass(frozen=True, slots=True)
+class Barred:
+    """A stretch where no post should stand (open): forbidden by hand, or because of what was found there.
+
+    ``found_id`` is empty for a stretch forbidden by hand; ``hand_dig`` where a hole, if it must be, is dug by hand;
+    ``kept`` false where no bay could span it, so that posts stand in it all the same.
+    """
+
+    from_m: float
+    to_m: float
+    reason: str
+    found_id: str = ""
+    hand_dig: bool = False
+    kept: bool = True
+
+
+@dataclass(frozen=True, slots=True)
 class Plan:
     """Everything a Job makes."""
 
@@ -113,6 +132,8 @@ class Plan:
     layout: tuple[Layout, ...]
     even: tuple[Layout, ...]
     ignored_posts_m: tuple[float, ...]
+    barred: tuple[Barred, ...]
+    things: tuple[OnLine, ...]
 
     @property
     def cost(self) -> float:
@@ -126,7 +147,12 @@ def taped_from(plan: Plan, post: Post) -> Run:
     return own[-1]
 
 
-def posts_in_forbidden(plan: Plan, job: Job) -> list[Post]:
-    """Posts that stand where none may (terminals and braces that could not be moved)."""
-    inside = inside_any(np.array([p.station_m for p in plan.posts]), [(s.from_m, s.to_m) for s in job.forbidden])
+def posts_in(plan: Plan, stretch: Barred) -> list[Post]:
+    """Posts that stand in a barred stretch: terminals and braces that can't be moved, or where no bay spans it."""
+    inside = inside_any(np.array([p.station_m for p in plan.posts]), [(stretch.from_m, stretch.to_m)])
     return [p for p, bad in zip(plan.posts, inside, strict=True) if bad]
+
+
+def hand_dug(plan: Plan) -> set[int]:
+    """Posts (by index) whose hole lies in a service's tolerance zone."""
+    return {p.index for b in plan.barred if b.hand_dig for p in posts_in(plan, b)}

@@ -1,42 +1,23 @@
 """Snags: what the plan does not like, worst first, each with its place, its consequence and remedies that are edits."""
 
-from dataclasses import dataclass
-from typing import Any
+from datetime import date
 
 from gnomonic.core.demand.system import woven
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Plan, posts_in_forbidden
+from gnomonic.core.planned import Bay, Plan, posts_in
 from gnomonic.core.say import Say
+from gnomonic.core.snag import Remedy, Snag
+from gnomonic.core.snags_ground import ground_snags
 
 WORTH_SAYING_M2 = 0.005
 
 
-@dataclass(frozen=True, slots=True)
-class Remedy:
-    """A way out: what it does, and the edit that does it."""
-
-    label: Say
-    edit: dict[str, Any]
-
-
-@dataclass(frozen=True, slots=True)
-class Snag:
-    """``weight`` orders snags (larger is worse); ``grave`` ones stop the build."""
-
-    code: str
-    grave: bool
-    weight: float
-    at_m: float
-    title: Say
-    consequence: Say
-    remedies: tuple[Remedy, ...] = ()
-
-
-def snags(job: Job, plan: Plan) -> list[Snag]:
-    """Every snag of a plan, worst first."""
+def snags(job: Job, plan: Plan, today: date) -> list[Snag]:
+    """Every snag of a plan on a day, worst first."""
     found = [
+        *ground_snags(job, plan, today),
         *_under_the_wire(job, plan),
-        *_forbidden(job, plan),
+        *_forbidden(plan),
         *_ignored(job, plan),
         *_rolls(job, plan),
         *_bends(job, plan),
@@ -52,7 +33,7 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
     for bay in plan.bays:
         ground = bay.ground
         if ground.fill_m2 > WORTH_SAYING_M2:
-            found.append(_dip(job, bay, _no_post(job, plan, bay, ground.worst_gap_at_m)))
+            found.append(_dip(job, bay, _no_post(plan, bay, ground.worst_gap_at_m)))
         if ground.cut_m2 > WORTH_SAYING_M2:
             at = ground.least_gap_at_m
             found.append(
@@ -69,16 +50,16 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
                     ),
                     Say("dig {area} side-on, or the bottom wire drags", {"area": (ground.cut_m2, "area")}),
                     ()
-                    if _no_post(job, plan, bay, at)
+                    if _no_post(plan, bay, at)
                     else (Remedy(Say("post on the hump"), {"do": "place_post", "at_m": round(at, 3)}),),
                 )
             )
     return found
 
 
-def _no_post(job: Job, plan: Plan, bay: Bay, at_m: float) -> bool:
+def _no_post(plan: Plan, bay: Bay, at_m: float) -> bool:
     """True where no further post can stand: in a brace panel or a forbidden stretch."""
-    return any(s.from_m < at_m < s.to_m for s in job.forbidden) or any(
+    return any(b.kept and b.from_m < at_m < b.to_m for b in plan.barred) or any(
         min(b.end.stations_m) - 1e-6 <= bay.from_m and bay.to_m <= max(b.end.stations_m) + 1e-6 for b in plan.braces
     )
 
@@ -103,32 +84,31 @@ def _dip(job: Job, bay: Bay, no_post: bool) -> Snag:
     )
 
 
-def _forbidden(job: Job, plan: Plan) -> list[Snag]:
+def _forbidden(plan: Plan) -> list[Snag]:
     found = []
-    for post in posts_in_forbidden(plan, job):
-        stretch = next(s for s in job.forbidden if s.from_m < post.station_m < s.to_m)
-        reason: dict[str, tuple[float, str] | str] = {
-            "why": stretch.reason or "a forbidden stretch",
-            "at": (post.station_m, "station"),
-        }
-        found.append(
-            Snag(
-                "forbidden",
-                True,
-                100.0,
-                post.station_m,
-                Say("The " + post.role + " post at {at} stands in {why}", reason),
-                Say(
-                    "it carries tension and can't be shifted by the set-out: dig by hand, or move the line, gate or brace"
-                ),
-                (
-                    Remedy(
-                        Say("lift the forbidden stretch"),
-                        {"do": "allow", "from_m": stretch.from_m, "to_m": stretch.to_m},
+    for stretch in plan.barred:
+        if stretch.found_id:
+            continue
+        for post in posts_in(plan, stretch):
+            reason: dict[str, tuple[float, str] | str] = {
+                "why": stretch.reason or "a forbidden stretch",
+                "at": (post.station_m, "station"),
+            }
+            allow = {"do": "allow", "from_m": stretch.from_m, "to_m": stretch.to_m}
+            found.append(
+                Snag(
+                    "forbidden",
+                    True,
+                    100.0,
+                    post.station_m,
+                    Say("The " + post.role + " post at {at} stands in {why}", reason),
+                    Say(
+                        "it carries tension and can't be shifted by the set-out: dig by hand, or move the line, gate "
+                        "or brace"
                     ),
-                ),
+                    (Remedy(Say("lift the forbidden stretch"), allow),),
+                )
             )
-        )
     return found
 
 
@@ -138,7 +118,7 @@ def _ignored(job: Job, plan: Plan) -> list[Snag]:
             "ignored",
             False,
             5.0,
-            at,
+            min(at, plan.course.length_m),
             Say("The post you placed at {at} is left out", {"at": (at, "station")}),
             Say("it falls in a gate, a brace panel or a forbidden stretch, off the line or on another post"),
             (Remedy(Say("forget it"), {"do": "release_post", "at_m": at}),),

@@ -7,7 +7,7 @@ from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Plan, Post, taped_from
+from gnomonic.core.planned import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
 from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts
 
@@ -46,6 +46,9 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     for brace in braces:
         facts += brace_facts(brace, len(braces) > 1)
     cautions = []
+    for stretch in plan.barred:
+        if stretch.hand_dig and post in posts_in(plan, stretch):
+            cautions.append(f"Dig by hand here: {stretch.reason} lies within its tolerance zone. The marks come first.")
     if braces:
         cautions.append(
             "A brace wire under twist can snap back: stand clear of it, keep children away, staple the stick."
@@ -76,7 +79,9 @@ def _kind(job: Job, post: Post) -> Fact:
         "dip": "the fabric's grade changes here: it lifts, and a driven steel post would come up",
         "hump": "the fabric's grade changes here: it presses down and wears on a driven steel post",
         "bend": "the line bends here: the fabric pulls this post sideways",
-        "line": f"wood at every {every}th place stiffens the line"
+        "line": f"{post.because}: wood holds both ways there"
+        if post.because
+        else f"wood at every {every}th place stiffens the line"
         if post.kind == "wood"
         else "driven steel between wood",
     }
@@ -98,6 +103,9 @@ def _depth(plan: Plan, post: Post) -> Fact:
         working = Say("{length} less {fence} of fence = {depth}, at least {least}", values)
     else:
         working = Say("{depth} of a {length} post; the fence stands {fence} high", values)
+        if post.deeper_m:
+            values["deeper"], values["because"] = (post.deeper_m, "depth"), post.because
+            working = Say(working.t + "; {deeper} deeper for {because}", values)
     return Fact("In the ground", Say("{depth}", values), Why(rule.reason, working, rule.source))
 
 
@@ -112,7 +120,7 @@ def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
         "posts + fill + cut cost least over the whole run; then bays as even as they can be",
         Say("{length}, at most {most}; {fill} to fill and {cut} to cut under it", values),
         METHOD + "2",
-        other=against_even(job, plan),
+        other=against_even(plan),
     )
     return Fact(name, Say("{length}", values), why)
 
@@ -289,7 +297,7 @@ def job_tag(job: Job, plan: Plan) -> Tag:
                 "least cost over all candidate stations",
                 Say(counts),
                 METHOD + "2",
-                other=against_even(job, plan),
+                other=against_even(plan),
             ),
         ),
         Fact(

@@ -3,28 +3,45 @@
 import json
 import math
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
-import shapely
-from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.booked import Reduced, reduce_book
 from gnomonic.core.ground.course import Course, course, self_crossing
-from gnomonic.core.job import Frame, MeasuredLine, Point, Source
+from gnomonic.core.ground.found import kind_of
+from gnomonic.core.ground.simplify import Indices, simplify
+from gnomonic.core.job import FieldBook, Found, Frame, MeasuredLine, Point, Source
+from gnomonic.formats.coordinates import linear_unit, system, to_degrees
+from gnomonic.formats.dxf import read_dxf
 from gnomonic.formats.frame import frame_about, to_local
 from gnomonic.formats.geojson import read_geojson
 from gnomonic.formats.gpx import read_gpx
+from gnomonic.formats.kml import read_kml, read_kmz
 from gnomonic.formats.legs import read_legs
-from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Floats, Question, RawLine, plain
+from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Question, RawLine, plain
+from gnomonic.formats.shape import crs_question, read_shapefile
 from gnomonic.formats.table import read_csv
 
-Indices = NDArray[np.intp]
 SAME_PLACE_M = 0.001
 SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
 CLOSES_WITHIN = 0.02
 STEEP_HALF = 0.6
 MOST_M = 1e7
+
+
+@dataclass(frozen=True, slots=True)
+class ShapeWords:
+    """One of the lines a file holds, as the preview offers it; ``places`` (east, north) drawn faintly."""
+
+    layer: str
+    name: str
+    points: int
+    taken: bool
+    places: tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +53,10 @@ class Brought:
     misclosure_m: float | None
     notes: tuple[str, ...]
     questions: tuple[Question, ...]
+    shapes: tuple[ShapeWords, ...] = ()
+    planar: bool = False
+    reduced: Reduced | None = None
+    found: tuple[Found, ...] = ()
 
 
 def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
@@ -49,39 +70,53 @@ def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
         raise BadInput("file", "the file is empty")
     head = data[:400].lstrip(b"\xef\xbb\xbf \r\n\t")
     suffix = name.lower().rpartition(".")[2]
+    if suffix == "kmz":
+        return read_kmz(data, answers)
+    if head.startswith(b"PK"):
+        return read_shapefile(data, answers)
+    if suffix == "kml" or (head.startswith(b"<") and b"<kml" in head):
+        return read_kml(data, answers)
     if suffix == "gpx" or head.startswith(b"<"):
-        return read_gpx(data)
+        return read_gpx(data, answers)
     if suffix in ("geojson", "json") or head.startswith((b"{", b"[")):
-        return read_geojson(data)
+        return read_geojson(data, answers)
+    if suffix == "dxf":
+        return read_dxf(data, answers)
+    if suffix == "shp":
+        raise BadInput("file", "a .shp by itself lacks its other parts: zip it with its .shx, .dbf and .prj")
     if suffix in ("legs", "txt"):
         return read_legs(data, answers)
     if suffix == "csv" or suffix == "tsv":
         return read_csv(data, answers)
     raise BadInput(
-        "file", f"“{name[:80]}” is not a GPX, GeoJSON, CSV or legs file, going by its name and its first lines"
+        "file",
+        f"“{name[:80]}” is not a file that can be read (GPX, GeoJSON, KML, KMZ, DXF, zipped shapefile, CSV, legs), going by its name and its first lines",
     )
 
 
 def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> Brought:
     """Read a file into a measured line.  Raises BadInput with one sentence; nothing is kept then.
 
-    ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``closed`` yes | no.
+    ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``closed`` yes | no, ``shape``
+    (which of several lines, from 1), ``crs`` (an EPSG code or local), ``adjust`` none | compass.
     """
     answers = answers or {}
     raw = read_any(name, data, answers)
+    planar = not raw.geographic and raw.kind not in ("legs",)
     if len(raw.table) < 2:
         raise BadInput("file", "the line has only one point; a fence needs two at least")
     if len(raw.table) > MOST_POINTS:
         raise BadInput("file", f"the line has {len(raw.table):,} points; more than {MOST_POINTS:,} are not taken")
     points_read = len(raw.table)
     _possible(raw)
-    _heights(raw, answers)
+    level = _heights(raw)
+    _from_system(raw, answers)
     frame = Frame()
     if raw.geographic:
         frame = frame_about(raw.table[:, 0], raw.table[:, 1])
         raw.table[:, 0], raw.table[:, 1] = to_local(frame, raw.table[:, 0], raw.table[:, 1])
         raw.notes.append("longitude and latitude laid on a local metric grid about the line's middle (WGS 84)")
-    elif (
+    elif not raw.questions and (
         np.all(np.abs(raw.table[:, 0]) <= 180)
         and np.all(np.abs(raw.table[:, 1]) <= 90)
         and np.ptp(raw.table[:, :2])
@@ -90,18 +125,99 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         raise BadInput("file", "the coordinates look like degrees, not metres or feet: bring them in as GeoJSON or GPX")
     _equal_points(raw)
     closed, misclosure = _closure(raw, answers)
+    book, reduced = _booked(raw, answers)
     simplified = _simplify(raw)
     _crossing(raw, closed)
     _steepness(raw, answers)
     points = tuple(
-        Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""))
+        Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""), **_got(raw, k))
         for k, (e, n, h) in enumerate(raw.table)
-    )
+    )  # fmt: skip
     source = Source(
         kind=raw.kind, file=plain(name[-120:]), points_read=points_read, simplified_m=simplified, notes=tuple(raw.notes)
     )
-    line = MeasuredLine(points=points, closed=closed, frame=frame, source=source)
-    return Brought(line, course(line), misclosure, tuple(raw.notes), tuple(raw.questions))
+    line = MeasuredLine(points=points, closed=closed, frame=frame, source=source, book=book, level=level)
+    words = tuple(_shape_words(raw, frame))
+    found = tuple(_finds(raw, frame))
+    notes, questions = tuple(raw.notes), tuple(raw.questions)
+    return Brought(line, course(line), misclosure, notes, questions, words, planar, reduced, found)
+
+
+def _from_system(raw: RawLine, answers: dict[str, str]) -> None:
+    """Coordinates of a known system become longitude and latitude; where only the fencer knows it, that is asked."""
+    asked = answers.get("crs", "").strip()
+    if asked and asked != "local" and not raw.geographic:
+        raw.crs = asked
+    elif raw.asks_crs and not asked:
+        raw.questions.append(crs_question())
+    if not raw.crs or raw.geographic:
+        return
+    crs = system(raw.crs)
+    lon, lat, notes = to_degrees(crs, raw.table[:, 0], raw.table[:, 1])
+    raw.table[:, 0], raw.table[:, 1], raw.geographic = lon, lat, True
+    raw.notes += notes
+    unit, factor = linear_unit(crs)
+    if raw.table[:, 2].any() and factor and abs(factor - 1) > 1e-6:
+        if answers.get("heights") is None:
+            text = f"The coordinates are in {unit}: are the heights in feet too?"
+            raw.questions.append(
+                Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, heights are metres")))
+            )
+        elif answers["heights"] == "feet":
+            raw.table[:, 2] *= 0.3048
+            raw.notes.append("heights taken as feet, on your word")
+    for other in raw.shapes:
+        if other.table is not raw.table:
+            other.table = np.empty((0, 3))
+
+
+def _shape_words(raw: RawLine, frame: Frame) -> list[ShapeWords]:
+    """The lines of a file with several, thinned for drawing."""
+    words = []
+    for k, shape in enumerate(raw.shapes if len(raw.shapes) > 1 else ()):
+        step = max(1, len(shape.table) // 200)
+        east, north = shape.table[::step, 0], shape.table[::step, 1]
+        if k == raw.chosen:
+            east, north = east[:0], north[:0]
+        elif raw.geographic and len(east):
+            east, north = to_local(frame, east, north)
+        places = tuple(zip(np.asarray(east).tolist(), np.asarray(north).tolist(), strict=True))
+        words.append(ShapeWords(shape.layer, shape.name, len(shape.table), k == raw.chosen, places))
+    return words
+
+
+def _finds(raw: RawLine, frame: Frame) -> list[Found]:
+    """What was marked on a walk, on the map."""
+    found = []
+    for k, find in enumerate(raw.finds):
+        east, north = to_local(frame, np.array([find.place[0]]), np.array([find.place[1]]))
+        place = (round(float(east[0]), 4), round(float(north[0]), 4))
+        found.append(Found(id=f"f{k + 1}", kind=find.kind, name=find.name, shape=(place,)))
+    for one in found:
+        kind_of(one)
+    return found
+
+
+def _booked(raw: RawLine, answers: dict[str, str]) -> tuple[FieldBook | None, Reduced | None]:
+    """The field book a line came from; its misclosure spread by the compass rule where that was answered."""
+    if not raw.book:
+        return None, None
+    unit = answers.get("units", "")
+    reduced = reduce_book(raw.book, unit or None)
+    adjust = "compass" if answers.get("adjust") == "compass" and reduced.closure is not None else "none"
+    if adjust == "compass" and reduced.closure is not None and len(raw.table) == len(reduced.page.spots) - 1:
+        raw.table = reduced.closure.adjusted[:-1].copy()
+        raw.notes.append(f"misclosure of {reduced.closure.miss_m:.2f} m spread over the legs by the compass rule")
+    return FieldBook.model_validate({"text": raw.book, "unit": unit, "adjust": adjust}), reduced
+
+
+def _got(raw: RawLine, k: int) -> dict[str, Any]:
+    """How a point was got, and how good that is."""
+    if k >= len(raw.how):
+        kind = {"gpx": "track" if raw.recorded else "file", "csv": "", "legs": ""}.get(raw.kind, "file")
+        return {"how": kind}
+    how, good = raw.how[k]
+    return {} if how == "start" else {"how": how, "good_m": round(good, 4)}
 
 
 def _possible(raw: RawLine) -> None:
@@ -113,14 +229,17 @@ def _possible(raw: RawLine) -> None:
         raise BadInput("file", f"{raw.label(k)} has a value of {value:g}, which is farther than anything on Earth")
 
 
-def _heights(raw: RawLine, answers: dict[str, str]) -> None:
+def _heights(raw: RawLine) -> bool:
+    """Fill in heights that are not there; whether the ground is only taken as level."""
     missing = np.isnan(raw.table[:, 2])
     if missing.all():
         raw.table[:, 2] = 0.0
         raw.notes.append("the file has no heights: the ground is taken as level, so nothing is known about gaps")
-    elif missing.any():
+        return True
+    if missing.any():
         k = int(np.argmax(missing))
         raise BadInput("file", f"{raw.label(k)} has no height though others have: give it one or take all heights out")
+    return bool(raw.book) and not raw.table[:, 2].any()
 
 
 def _equal_points(raw: RawLine) -> None:
@@ -134,7 +253,7 @@ def _equal_points(raw: RawLine) -> None:
     raw.notes.append(
         f"{int(same.sum())} points where the receiver stood still left out, the first after {raw.label(k)}"
     )
-    raw.table = raw.table[keep]
+    _keep(raw, np.flatnonzero(keep))
 
 
 def _closure(raw: RawLine, answers: dict[str, str]) -> tuple[bool, float | None]:
@@ -158,32 +277,9 @@ def _closure(raw: RawLine, answers: dict[str, str]) -> tuple[bool, float | None]
     return True, miss
 
 
-def simplify(table: Floats, tolerance_m: float) -> Indices:
-    """Indices of points to keep so that neither plan nor heights move by more than the tolerance (m).
-
-    Douglas–Peucker at half the tolerance on the plan and on the profile; keeping what either keeps splits a chord at
-    points of the line itself, which at most doubles how far it is off.
-    """
-    plan = _kept(table[:, :2], tolerance_m / 2)
-    stations = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1])))])
-    ground = _kept(np.column_stack([stations, table[:, 2]]), tolerance_m / 2)
-    return np.union1d(plan, ground)
-
-
-def _kept(points: Floats, tolerance_m: float) -> Indices:
-    """Indices of the vertices Douglas–Peucker keeps."""
-    kept = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), tolerance_m, preserve_topology=False))
-    indices, k = np.empty(len(kept), dtype=np.intp), 0
-    columns = points.T.tolist()
-    for n, (a, b) in enumerate(kept.tolist()):
-        while columns[0][k] != a or columns[1][k] != b:
-            k += 1
-        indices[n] = k
-        k += 1
-    return indices
-
-
 def _simplify(raw: RawLine) -> float | None:
+    if raw.tolerance_m is not None:
+        return _thin_walk(raw, raw.tolerance_m)
     if len(raw.table) <= SIMPLIFY_FROM:
         return None
     before, tolerance = len(raw.table), FIRST_TOLERANCE_M
@@ -191,11 +287,32 @@ def _simplify(raw: RawLine) -> float | None:
     while len(keep) > 2 * SIMPLIFY_FROM:
         tolerance *= 1.5
         keep = simplify(raw.table, tolerance)
-    raw.names = {n: raw.names[int(k)] for n, k in enumerate(keep) if int(k) in raw.names}
-    raw.table = raw.table[keep]
+    _keep(raw, keep)
     tolerance = round(tolerance, 3)
     raw.notes.append(
         f"{before:,} points simplified to {len(keep):,}: nothing moved by more than {tolerance * 1000:.0f} mm"
+    )
+    return tolerance
+
+
+def _keep(raw: RawLine, keep: Indices) -> None:
+    """Only these points go on, with their names and how they were got."""
+    raw.names = {n: raw.names[int(k)] for n, k in enumerate(keep) if int(k) in raw.names}
+    raw.how = [raw.how[int(k)] for k in keep if int(k) < len(raw.how)]
+    raw.table = raw.table[keep]
+
+
+def _thin_walk(raw: RawLine, tolerance: float) -> float:
+    """A recorded walk thinned between the places that were marked, which all stay."""
+    before, last = len(raw.table), len(raw.table) - 1
+    corners = sorted({0, last, *(k for k in raw.names if k <= last)})
+    kept = [
+        a + simplify(raw.table[a : b + 1], tolerance) if b - a > 1 else np.array([a, b], dtype=np.intp)
+        for a, b in pairwise(corners)
+    ]
+    _keep(raw, np.unique(np.concatenate(kept)))
+    raw.notes.append(
+        f"{before:,} fixes simplified to {len(raw.table):,}: nothing moved by more than {tolerance * 1000:.0f} mm"
     )
     return tolerance
 
@@ -222,7 +339,7 @@ def _steepness(raw: RawLine, answers: dict[str, str]) -> None:
     if choice == "feet":
         raw.table[:, 2] *= 0.3048
         raw.notes.append("heights taken as feet, on your word")
-    elif steep > STEEP_HALF and choice != "asis":
+    elif steep > STEEP_HALF and choice != "asis" and not any(q.key == "heights" for q in raw.questions):
         text = f"Half the line is steeper than {steep * 100:.0f} %: are the heights in feet and the lengths in metres?"
         raw.questions.append(
             Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, it is that steep")))
@@ -230,15 +347,11 @@ def _steepness(raw: RawLine, answers: dict[str, str]) -> None:
 
 
 def preview_json(brought: Brought) -> str:
-    """What the preview page draws: plan and profile, thinned to what a screen can show."""
+    """What the preview page draws: plan and profile, thinned to what a screen can show, and the file's other lines."""
     line = brought.course
     step = max(1, len(line.stations_m) // 1500)
     pick = np.unique(np.append(np.arange(0, len(line.stations_m), step), len(line.stations_m) - 1))
-    rows = zip(
-        line.stations_m[pick].tolist(),
-        line.east_m[pick].tolist(),
-        line.north_m[pick].tolist(),
-        line.profile.heights_m[pick].tolist(),
-        strict=True,
-    )
-    return json.dumps([[round(v, 3) for v in row] for row in rows])
+    columns = (line.stations_m, line.east_m, line.north_m, line.profile.heights_m)
+    rows = zip(*(c[pick].tolist() for c in columns), strict=True)
+    others = [[[round(e, 2), round(n, 2)] for e, n in s.places] for s in brought.shapes if len(s.places) > 1]
+    return json.dumps({"line": [[round(v, 3) for v in row] for row in rows], "others": others})

@@ -1,16 +1,19 @@
 """GeoJSON (RFC 7946, CRS84): a LineString or a Polygon's outline in; a line with its posts out."""
 
 import json
+import re
 from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import RawLine, check_world, decode
+from gnomonic.formats.raw import Floats, RawLine, Shape, check_world, choose, decode, plain
+from gnomonic.formats.walk import read_walk
 
 
-def _geometries(data: Any) -> Iterator[dict[str, Any]]:
+def _geometries(data: Any, name: str = "") -> Iterator[tuple[str, dict[str, Any]]]:
+    """Geometries with the name of their feature."""
     if not isinstance(data, dict):
         return
     kind = data.get("type")
@@ -18,16 +21,18 @@ def _geometries(data: Any) -> Iterator[dict[str, Any]]:
         for feature in data["features"]:
             yield from _geometries(feature)
     elif kind == "Feature":
-        yield from _geometries(data.get("geometry"))
+        properties = data.get("properties")
+        called = properties.get("name") if isinstance(properties, dict) else ""
+        yield from _geometries(data.get("geometry"), plain(str(called or "")))
     elif kind == "GeometryCollection" and isinstance(data.get("geometries"), list):
         for geometry in data["geometries"]:
-            yield from _geometries(geometry)
+            yield from _geometries(geometry, name)
     elif isinstance(data.get("coordinates"), list):
-        yield data
+        yield name, data
 
 
-def read_geojson(data: bytes) -> RawLine:
-    """Read the first LineString, or else the first Polygon's outline."""
+def read_geojson(data: bytes, answers: dict[str, str]) -> RawLine:
+    """Read every LineString and Polygon outline; the one answered for, or the first (lines before outlines)."""
     try:
         document = json.loads(decode(data, "the file"))
     except json.JSONDecodeError as error:
@@ -36,19 +41,40 @@ def read_geojson(data: bytes) -> RawLine:
         ) from None
     except RecursionError:
         raise BadInput("file", "the file nests its JSON too deeply to be a measured line") from None
-    crs = document.get("crs") if isinstance(document, dict) else None
-    if crs and not any(word in json.dumps(crs) for word in ("CRS84", "EPSG::4326", "EPSG:4326")):
+    if isinstance(document, dict) and document.get("format") == "gnomonic-walk/1":
+        return read_walk(document)
+    named = document.get("crs") if isinstance(document, dict) else None
+    crs = (
+        "" if not named or any(w in json.dumps(named) for w in ("CRS84", "EPSG::4326", "EPSG:4326")) else _named(named)
+    )
+    shapes = []
+    for name, geometry in _geometries(document):
+        places = geometry["coordinates"]
+        if geometry["type"] == "LineString":
+            shapes.append((0, Shape("", name, _positions(places))))
+        elif geometry["type"] == "Polygon":
+            shapes.append((1, Shape("", name, _positions((places or [[]])[0]), closed=True)))
+        elif geometry["type"] == "MultiLineString":
+            shapes += [(0, Shape("", name, _positions(part))) for part in places]
+    ordered = [s for _, s in sorted(shapes, key=lambda pair: pair[0])]
+    raw = choose("geojson", not crs, ordered, answers, "the file holds no LineString or Polygon to take a line from")
+    raw.first, raw.crs = 0, crs
+    if not crs:
+        check_world(raw)
+    return raw
+
+
+def _named(crs: Any) -> str:
+    """The coordinate system an older GeoJSON names, as an EPSG code."""
+    match = re.search(r"EPSG:+(\d+)", json.dumps(crs))
+    if not match:
         raise BadInput(
-            "file", "the file names a coordinate system other than CRS84 (longitude, latitude): convert it first"
+            "file", "the file names a coordinate system that can't be read: convert it to longitude, latitude"
         )
-    shapes = list(_geometries(document))
-    lines = [g for g in shapes if g["type"] == "LineString"]
-    rings = [g for g in shapes if g["type"] == "Polygon"]
-    if not lines and not rings:
-        raise BadInput("file", "the file holds no LineString or Polygon to take a line from")
-    closed = not lines
-    coordinates = lines[0]["coordinates"] if lines else (rings[0]["coordinates"] or [[]])[0]
-    notes = [f"{len(shapes) - 1} more shapes in the file left out"] if len(shapes) > 1 else []
+    return f"EPSG:{match.group(1)}"
+
+
+def _positions(coordinates: Any) -> Floats:
     if not isinstance(coordinates, list):
         raise BadInput("file", "coordinates is not a list of positions")
     table = np.full((len(coordinates), 3), np.nan)
@@ -59,9 +85,7 @@ def read_geojson(data: bytes) -> RawLine:
         if not all(np.isfinite(v) for v in position):
             raise BadInput("file", f"coordinates[{k}] has a value that is not a finite number")
         table[k, : len(position)] = position
-    raw = RawLine("geojson", True, table, "position", closed=closed, notes=notes)
-    check_world(raw)
-    return raw
+    return table
 
 
 def write_geojson(

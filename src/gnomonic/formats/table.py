@@ -19,6 +19,7 @@ COLUMNS = {
     "north": ("northing", "north", "n", "y"),
 }
 FEET_RATIO = 1 / FOOT_M
+_WITH_UNIT = re.compile(r"([-+]?[\d.]+)\s*([A-Za-z'′\"″]+)")
 
 
 def _column(head: str) -> tuple[str | None, str | None]:
@@ -50,30 +51,25 @@ def read_csv(data: bytes, answers: dict[str, str]) -> RawLine:
             "units: write for example “station (m),height (m)”",
         )
     wanted: list[str] = [m for m in ("station", "east", "north", "height") if m in found]
-    questions: list[Question] = []
-    factors: dict[str, float] = {}
-    for meaning in wanted:
-        unit = found[meaning][1]
-        if unit is None:
-            unit = answers.get("units")
-            if unit is None and not questions:
-                questions.append(
-                    Question(
-                        "units",
-                        f"The column “{header[found[meaning][0]].strip()}” has no unit: what are its numbers?",
-                        (("m", "metres"), ("ft", "feet")),
-                    )
-                )
-        factors[meaning] = LENGTH_UNITS_M[unit or "m"]
-    values = {m: np.empty(len(rows) - 1) for m in wanted}
-    for k, (number, row) in enumerate(rows[1:]):
+    for number, row in rows[1:]:
         if len(row) > len(header) and delimiter == ",":
             raise BadInput(
                 "file",
                 f"row {number} has {len(row)} cells where the header has {len(header)}: write decimals with a point, not a comma",
             )
-        for meaning in wanted:
-            values[meaning][k] = _number(row, found[meaning][0], header, number) * factors[meaning]
+    questions: list[Question] = []
+    values = {}
+    for meaning in wanted:
+        column, unit = found[meaning]
+        cells = [_number(row, column, header, number) for number, row in rows[1:]]
+        unit = _unit_of([u for _, u in cells], unit, rows, column)
+        if unit is None:
+            unit = answers.get("units")
+            if unit is None and not questions:
+                text = f"The column “{header[column].strip()}” has no unit: what are its numbers?"
+                questions.append(Question("units", text, (("m", "metres"), ("ft", "feet"))))
+        found[meaning] = (column, unit)
+        values[meaning] = np.array([value for value, _ in cells]) * LENGTH_UNITS_M[unit or "m"]
     numbers = [number for number, _ in rows[1:]]
     if "station" in values:
         _rising(values["station"], numbers)
@@ -89,20 +85,38 @@ def _rows(text: str, delimiter: str) -> list[tuple[int, list[str]]]:
     return [(reader.line_num, row) for row in reader]
 
 
-def _number(row: list[str], column: int, header: list[str], number: int) -> float:
+def _unit_of(units: list[str | None], head: str | None, rows: list[tuple[int, list[str]]], column: int) -> str | None:
+    """The one unit of a column, from its cells or its heading.  Raises BadInput where they differ."""
+    said = [u or head for u in units]
+    for k, unit in enumerate(said):
+        if unit != said[0] and (not unit or not said[0] or LENGTH_UNITS_M[unit] != LENGTH_UNITS_M[said[0]]):
+            number, row = rows[k + 1]
+            raise BadInput(
+                "file",
+                f"row {number} has “{row[column].strip()}” under “{rows[0][1][column].strip()}” where the rows above are "
+                f"in {said[0] or 'no unit'}: write a column in one unit",
+            )
+    return said[0] if said else head
+
+
+def _number(row: list[str], column: int, header: list[str], number: int) -> tuple[float, str | None]:
+    """A cell's number and the unit written with it, if one is."""
     name = header[column].strip()
     cell = row[column].strip() if column < len(row) else ""
     if not cell:
         raise BadInput("file", f"row {number} has nothing under “{name}”")
     if re.fullmatch(r"[-+]?\d+,\d+", cell):
         raise BadInput("file", f"row {number} has “{cell}” under “{name}”: write decimals with a point, not a comma")
+    unit = None
+    if (match := _WITH_UNIT.fullmatch(cell)) and match.group(2).lower() in LENGTH_UNITS_M:
+        cell, unit = match.group(1), match.group(2).lower()
     try:
         value = float(cell)
     except ValueError:
         raise BadInput("file", f"row {number} has “{cell}” under “{name}”, which is not a number") from None
     if not math.isfinite(value):
         raise BadInput("file", f"row {number} has “{cell}” under “{name}”, which is not a finite number")
-    return value
+    return value, unit
 
 
 def _rising(stations: np.ndarray[tuple[int], np.dtype[np.float64]], numbers: list[int]) -> None:

@@ -4,16 +4,19 @@ import json
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 
 from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
+from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
 from gnomonic.core.plan import PlanMemo, plan
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say, Why
-from gnomonic.core.snags import Snag, snags
+from gnomonic.core.snag import Snag
+from gnomonic.core.snags import snags
 from gnomonic.core.tag import Tag
 
 KEEP = 64
@@ -38,12 +41,18 @@ class Plans:
     lock: threading.Lock = field(default_factory=threading.Lock)
 
     def of(self, job_id: str, digest: str, document: str) -> Planned:
-        """The plan of a stored document."""
+        """The plan of a stored document, with what is to be said of it today."""
+        key = self.key(digest)
         with self.lock:
-            if found := self.held.get(digest):
-                self.held.move_to_end(digest)
+            if found := self.held.get(key):
+                self.held.move_to_end(key)
                 return found
         return self.keep(digest, self.make(job_id, read_job(document)))
+
+    @staticmethod
+    def key(digest: str) -> str:
+        """Marks run out: what is said of a document changes with the day."""
+        return f"{digest} {date.today()}"
 
     def make(self, job_id: str, job: Job) -> Planned:
         """Plan a job without keeping it."""
@@ -54,7 +63,7 @@ class Plans:
             self.memos[job_id] = memo
             while len(self.memos) > KEEP:
                 self.memos.popitem(last=False)
-        found = snags(job, made)
+        found = snags(job, made, date.today())
         return Planned(
             job, made, found, json.dumps(drawing(job, made, found), ensure_ascii=False, separators=(",", ":"))
         )
@@ -62,7 +71,7 @@ class Plans:
     def keep(self, digest: str, planned: Planned) -> Planned:
         """Hold a plan under its document's hash."""
         with self.lock:
-            self.held[digest] = planned
+            self.held[self.key(digest)] = planned
             while len(self.held) > KEEP:
                 self.held.popitem(last=False)
         return planned
@@ -140,7 +149,26 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
         ],
         "runs": [{"from": _mm(r.start.station_m), "to": _mm(r.end.station_m)} for r in made.runs],
         "gates": [{"id": g.id, "at": _mm(g.at_m), "opening": _mm(g.opening_m), "name": g.name} for g in made.gates],
-        "forbidden": [{"from": s.from_m, "to": s.to_m, "reason": s.reason} for s in job.forbidden],
+        "forbidden": [
+            {"from": _mm(b.from_m), "to": _mm(b.to_m), "reason": b.reason, "found": b.found_id} for b in made.barred
+        ],
+        "found": [
+            {
+                "id": t.found.id,
+                "kind": t.found.kind,
+                "title": t.kind.title,
+                "group": t.kind.group,
+                "effect": t.kind.effect,
+                "name": called(t.found),
+                "side": t.found.side,
+                "count": t.found.count,
+                "zone": _mm(zone_m(t.found)),
+                "shape": [[_mm(e), _mm(n)] for e, n in t.found.shape],
+                "at": [[_mm(low), _mm(high)] for low, high in t.stretches],
+            }
+            for t in made.things
+        ],
+        "swath": job.swath_m,
         "braces": [{"at": [_mm(s) for s in b.end.stations_m], "rail": _mm(b.rail_height_m)} for b in made.braces],
         "fabric": {
             "label": made.fabric.label,
@@ -163,6 +191,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
                 "grave": s.grave,
                 "title": said(s.title),
                 "consequence": said(s.consequence),
+                "go": s.go,
                 "remedies": [{"label": said(r.label), "edit": r.edit} for r in s.remedies],
             }
             for s in found
@@ -171,7 +200,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
         "source": {"kind": job.line.source.kind, "file": job.line.source.file, "notes": list(job.line.source.notes)},
         "label": job.barrier.label,
         "offcuts": list(job.offcuts_m),
-        "even": said(against_even(job, made)),
+        "even": said(against_even(made)),
     }
 
 

@@ -11,6 +11,14 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from gnomonic.core.calc.brace import BraceInput, calc_brace
+from gnomonic.core.calc.ground import (
+    LevelsInput,
+    SquareInput,
+    TraverseInput,
+    calc_levels,
+    calc_square,
+    calc_traverse,
+)
 from gnomonic.core.calc.parts import Answer
 from gnomonic.core.calc.rolls import RollsInput, calc_rolls
 from gnomonic.core.calc.setout import SetoutInput, calc_setout
@@ -24,6 +32,9 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "rolls": (RollsInput, calc_rolls),
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),
+    "traverse": (TraverseInput, calc_traverse),
+    "levels": (LevelsInput, calc_levels),
+    "square": (SquareInput, calc_square),
 }
 
 

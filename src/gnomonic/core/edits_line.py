@@ -1,0 +1,268 @@
+"""Edits of the measured line, of what was found on it, and of the marking of services."""
+
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from gnomonic.core.edit_parts import Command, Coordinate, Station, changed
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground import mend
+from gnomonic.core.ground.booked import booked_line
+from gnomonic.core.ground.course import course
+from gnomonic.core.ground.found import kind_of
+from gnomonic.core.job import Found, Job, Marking, MeasuredLine
+from gnomonic.core.job import Place as MapPlace
+
+Index = Annotated[int, Field(ge=0, le=1_000_000)]
+Height = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
+
+
+class AddPoint(Command):
+    """Run the line on to a new end point."""
+
+    do: Literal["add_point"]
+    e_m: Coordinate
+    n_m: Coordinate
+    h_m: Height | None = None
+    at_start: bool = False
+
+
+class MovePoint(Command):
+    """Put a point of the line somewhere else."""
+
+    do: Literal["move_point"]
+    index: Index
+    e_m: Coordinate
+    n_m: Coordinate
+    h_m: Height | None = None
+
+
+class SplitLeg(Command):
+    """A new point on a leg, at a station; beside it when a place is given."""
+
+    do: Literal["split_leg"]
+    at_m: Station
+    e_m: Coordinate | None = None
+    n_m: Coordinate | None = None
+
+
+class RemovePoint(Command):
+    """Take a point out."""
+
+    do: Literal["remove_point"]
+    index: Index
+
+
+class JoinPoints(Command):
+    """One point midway in place of a point and the next."""
+
+    do: Literal["join_points"]
+    index: Index
+
+
+class CloseLine(Command):
+    """Close the line by a straight leg, or open it."""
+
+    do: Literal["close_line"]
+    closed: bool
+
+
+class SetHeights(Command):
+    """A column of heights, from a point on."""
+
+    do: Literal["set_heights"]
+    heights_m: Annotated[tuple[Height, ...], Field(min_length=1, max_length=20_000)]
+    first: Index = 0
+
+
+class Drape(Command):
+    """Heights from a grid, at rising stations that hold every point's own."""
+
+    do: Literal["drape"]
+    stations_m: Annotated[tuple[Station, ...], Field(min_length=2, max_length=60_000)]
+    heights_m: Annotated[tuple[Height, ...], Field(min_length=2, max_length=60_000)]
+    cell_m: Annotated[float, Field(gt=0, le=1e5)]
+    file: str = Field("", max_length=120)
+
+
+class WriteBook(Command):
+    """Read the field book anew: its text, the unit of bare numbers, and whether the misclosure is spread."""
+
+    do: Literal["write_book"]
+    text: str = Field(max_length=200_000)
+    unit: Literal["", "m", "ft"] = ""
+    adjust: Literal["none", "compass"] = "none"
+
+
+class AddFound(Command):
+    """Note something on the line, under it or beside it."""
+
+    do: Literal["add_found"]
+    kind: str = Field(max_length=24)
+    name: str = Field("", max_length=120)
+    from_m: Station | None = None
+    to_m: Station | None = None
+    shape: Annotated[tuple[MapPlace, ...], Field(max_length=2000)] = ()
+    zone_m: float | None = None
+    side: Literal["", "left", "right"] = ""
+    count: int | None = None
+
+
+class RemoveFound(Command):
+    """Take a find back."""
+
+    do: Literal["remove_found"]
+    id: str
+
+
+class AskMarking(Command):
+    """Services along the line were asked about, within ``reach_m`` each side."""
+
+    do: Literal["ask_marking"]
+    ticket: str = Field(min_length=1, max_length=40)
+    asked_on: date
+    wait_until: date
+    reach_m: float
+
+
+class Mark(Command):
+    """A buried service as marked: a shape on the map and its tolerance each side."""
+
+    name: str = Field(max_length=120)
+    shape: Annotated[tuple[MapPlace, ...], Field(min_length=1, max_length=2000)]
+    zone_m: Annotated[float, Field(ge=0, le=100)]
+
+
+class TakeMarks(Command):
+    """The marking service's answer: clear, or marks as shapes, and the day they run out."""
+
+    do: Literal["take_marks"]
+    ticket: str = Field(max_length=40)
+    state: Literal["marked", "clear"]
+    expires_on: date
+    marks: tuple[Mark, ...] = ()
+
+
+class ForgetMarking(Command):
+    """Drop the request and its marks."""
+
+    do: Literal["forget_marking"]
+
+
+class Swath(Command):
+    """How far each side of the line is cleared."""
+
+    do: Literal["swath"]
+    swath_m: float
+
+
+LineEdit = (
+    AddPoint | MovePoint | SplitLeg | RemovePoint | JoinPoints | CloseLine | SetHeights | Drape | WriteBook | AddFound
+    | RemoveFound | AskMarking | TakeMarks | ForgetMarking | Swath
+)  # fmt: skip
+
+
+def apply_to_line(job: Job, edit: LineEdit) -> Job:
+    """The next version of a job.  Raises BadInput when the edit does not fit it."""
+    line = job.line
+    match edit:
+        case AddPoint(e_m=e, n_m=n, h_m=h, at_start=first):
+            return _mended(job, mend.add_point(line, e, n, h, first))
+        case MovePoint(index=k, e_m=e, n_m=n, h_m=h):
+            return _mended(job, mend.move_point(line, k, e, n, h))
+        case SplitLeg(at_m=at, e_m=split_e, n_m=split_n):
+            return _mended(job, mend.split_leg(line, at, split_e, split_n))
+        case RemovePoint(index=k):
+            return _mended(job, mend.remove_point(line, k))
+        case JoinPoints(index=k):
+            return _mended(job, mend.join_points(line, k))
+        case CloseLine(closed=closed):
+            return _mended(job, mend.close_line(line, closed))
+        case SetHeights(heights_m=heights, first=first_point):
+            return _mended(job, mend.set_heights(line, heights, first_point))
+        case Drape(stations_m=stations, heights_m=heights, cell_m=cell, file=file):
+            if len(stations) != len(heights):
+                raise BadInput("heights_m", f"{len(heights)} heights for {len(stations)} stations")
+            return _mended(job, mend.drape(line, stations, heights, cell, file))
+        case WriteBook(text=text, unit=unit, adjust=adjust):
+            booked = booked_line(text, unit, adjust, line.source, line.frame)
+            return _mended(job, mend.Mended(booked, _nearest(job, booked)))
+        case AddFound():
+            number = 1 + max((int(f.id[1:]) for f in job.found if f.id[1:].isdigit()), default=0)
+            found = Found.model_validate({**edit.model_dump(exclude={"do"}), "id": f"f{number}"})
+            kind_of(found)
+            if found.from_m is not None and found.from_m > course(line).length_m:
+                raise BadInput("from_m", f"from_m is {found.from_m:.2f} m, beyond the line's end")
+            return changed(job, found=(*job.found, found))
+        case RemoveFound(id=found_id):
+            left = tuple(f for f in job.found if f.id != found_id)
+            if len(left) == len(job.found):
+                raise BadInput("id", f"nothing called {found_id} was found on this job")
+            return changed(job, found=left)
+        case AskMarking(ticket=ticket, asked_on=asked, wait_until=until, reach_m=reach):
+            route = [(p.e_m, p.n_m) for p in line.points]
+            route += route[:1] if line.closed else []
+            data: dict[str, Any] = {"ticket": ticket, "asked_on": asked, "wait_until": until, "reach_m": reach}
+            marking = Marking.model_validate({"state": "requested", "route": tuple(route), **data})
+            return changed(job, marking=marking, found=_unmarked(job))
+        case TakeMarks(ticket=ticket, state=state, expires_on=expires, marks=marks):
+            if job.marking is None or job.marking.ticket != ticket:
+                raise BadInput("ticket", f"this job did not ask for marks under ticket {ticket}")
+            if (state == "marked") != bool(marks):
+                raise BadInput("marks", "an answer is either clear, without marks, or marked, with one at least")
+            taken = {**job.marking.model_dump(), "state": state, "expires_on": expires}
+            services = [
+                Found.model_validate({**m.model_dump(), "kind": "service", "id": f"m{k}", "ticket": ticket})
+                for k, m in enumerate(marks)
+            ]
+            return changed(job, marking=Marking.model_validate(taken), found=(*_unmarked(job), *services))
+        case ForgetMarking():
+            return changed(job, marking=None, found=_unmarked(job))
+        case Swath(swath_m=reach):
+            return changed(job, swath_m=reach)
+
+
+def _unmarked(job: Job) -> tuple[Found, ...]:
+    """What was found, less the marks of any ticket."""
+    return tuple(f for f in job.found if not f.ticket)
+
+
+def _nearest(job: Job, line: MeasuredLine) -> mend.Matches:
+    """Points of a re-read book that are the old ones: by name, or else by number when there are as many."""
+    old, new = job.line.points, line.points
+    if len(old) == len(new):
+        return [(k, k) for k in range(len(old))]
+    names = {p.name: k for k, p in enumerate(new) if p.name}
+    same = [(k, names[p.name]) for k, p in enumerate(old) if p.name in names]
+    rising = [(a, b) for i, (a, b) in enumerate(same) if i == 0 or b > same[i - 1][1]]
+    return rising or [(0, 0)]
+
+
+def _mended(job: Job, mended: mend.Mended) -> Job:
+    """The job on its mended line; what lives at stations keeps its place on the ground."""
+    was, now = course(job.line), course(mended.line)
+    if _same_stations(was.stations_m.tolist(), now.stations_m.tolist()):
+        return changed(job, line=mended.line)
+    at = mend.carry(was, now, mended.same, len(job.line.points), len(mended.line.points))
+
+    def moved(thing: Any, *keys: str) -> Any:
+        values = {k: at(getattr(thing, k)) for k in keys if getattr(thing, k) is not None}
+        return type(thing).model_validate({**thing.model_dump(), **values})
+
+    def left(thing: Any) -> bool:
+        return thing.from_m is None or at(thing.to_m) - at(thing.from_m) > 0 or thing.from_m == thing.to_m
+
+    return changed(
+        job,
+        line=mended.line,
+        gates=tuple(moved(g, "at_m") for g in job.gates),
+        posts=tuple(moved(p, "at_m") for p in job.posts),
+        forbidden=tuple(moved(s, "from_m", "to_m") for s in job.forbidden if left(s)),
+        found=tuple(moved(f, "from_m", "to_m") for f in job.found if left(f)),
+    )
+
+
+def _same_stations(a: list[float], b: list[float]) -> bool:
+    """Whether two lists of stations are the same to a tenth of a millimetre."""
+    return len(a) == len(b) and all(abs(x - y) < 1e-4 for x, y in zip(a, b, strict=True))

@@ -1,0 +1,70 @@
+"""Asking where services are buried: what is asked about, what state the answer is in, what is painted first.
+
+The call to the marking service is always the fencer's own; this keeps its state beside the line.
+"""
+
+from dataclasses import dataclass
+from datetime import date
+from itertools import pairwise
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from gnomonic.core.ground.course import Course
+from gnomonic.core.job import Marking
+
+State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
+REACH_M = 3.048
+WHITE_EVERY_M = 15.24
+
+
+@dataclass(frozen=True, slots=True)
+class WhiteMark:
+    """A white flag or paint mark that shows where digging is meant: its station and place."""
+
+    station_m: float
+    east_m: float
+    north_m: float
+    why: str
+
+
+def state_of(marking: Marking | None, course: Course, today: date) -> State:
+    """Where the marking stands on a day; ``elsewhere`` when the line has left what was asked about."""
+    if marking is None:
+        return "not asked"
+    if not covered(marking, course):
+        return "elsewhere"
+    if marking.state == "requested":
+        return "requested"
+    if marking.expires_on is not None and today > marking.expires_on:
+        return "expired"
+    return marking.state
+
+
+def covered(marking: Marking, course: Course) -> bool:
+    """Whether the line still lies within the ground that was asked about."""
+    asked = shapely.LineString(marking.route).buffer(marking.reach_m)
+    return bool(asked.covers(shapely.LineString(np.column_stack([course.east_m, course.north_m]))))
+
+
+def may_dig(state: State) -> bool:
+    """Whether marks are in and good."""
+    return state in ("marked", "clear")
+
+
+def white_lining(course: Course, corners_m: list[float]) -> list[WhiteMark]:
+    """Where to paint or flag white before asking: both ends, every corner, and between them every 50 ft.
+
+    Source: common practice.
+    """
+    marks = {0.0: "start", course.length_m: "end"} | dict.fromkeys(corners_m, "corner")
+    fixed = sorted(marks)
+    for low, high in pairwise(fixed):
+        count = int((high - low) / WHITE_EVERY_M)
+        for k in range(1, count + 1):
+            at = low + (high - low) * k / (count + 1)
+            marks[at] = "between"
+    stations = sorted(s for s in marks if not (course.closed and s == course.length_m))
+    east, north = course.places(np.array(stations))
+    return [WhiteMark(s, e, n, marks[s]) for s, e, n in zip(stations, east, north, strict=True)]

@@ -1,0 +1,149 @@
+"""Height grids: Esri ASCII and GeoTIFF, read by rasterio, laid under a line."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from pyproj import CRS
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.course import Course
+from gnomonic.core.ground.simplify import simplify
+from gnomonic.core.job import Frame
+from gnomonic.core.units import FOOT_M
+from gnomonic.formats.coordinates import from_degrees, linear_unit, system
+from gnomonic.formats.frame import to_world
+from gnomonic.formats.raw import Floats, Question
+
+MOST_GRID_BYTES = 200_000_000
+MOST_STATIONS = 50_000
+BREAK_M = 0.02
+TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+METRES_A_DEGREE = 111_320.0
+
+
+@dataclass(frozen=True, slots=True)
+class Draped:
+    """Heights under a line: stations (rising, every point's own among them), heights, the grid's cell (m), notes."""
+
+    stations_m: Floats
+    heights_m: Floats
+    cell_m: float
+    notes: tuple[str, ...]
+    questions: tuple[Question, ...] = ()
+
+
+def drape(name: str, data: bytes, line: Course, frame: Frame, answers: dict[str, str]) -> Draped:
+    """Heights of a grid under a line, bilinear between cell middles, with the breaks a walk along it would feel.
+
+    ``answers``: ``crs`` (an EPSG code, or local for the line's own metres) where the grid does not say it, ``heights``
+    m | ft.  Raises BadInput (``grid``) where the file is no grid or does not cover the line.
+    """
+    import rasterio
+    from rasterio.errors import RasterioError
+    from rasterio.io import MemoryFile
+
+    if len(data) > MOST_GRID_BYTES:
+        raise BadInput(
+            "grid", f"the grid is larger than {MOST_GRID_BYTES / 1e6:.0f} MB: cut it to the line's surroundings"
+        )
+    ending = ".tif" if data[:4] in TIFF else ".asc"
+    try:
+        with (
+            rasterio.Env(GDAL_DISABLE_READDIR_ON_OPEN="EMPTY_DIR"),
+            MemoryFile(data, ext=ending) as file,
+            file.open(driver="GTiff" if ending == ".tif" else "AAIGrid") as grid,
+        ):
+            said = answers.get("crs", "").strip()
+            crs = CRS.from_wkt(grid.crs.to_wkt()) if grid.crs else None
+            if crs is None and not said:
+                return _ask(line)
+            if crs is None and said != "local":
+                crs = system(said)
+            if frame.kind == "local" and crs is not None and said != "local":
+                raise BadInput(
+                    "grid",
+                    "the line is in local metres of its own and the grid is not: bring the line in with its "
+                    "coordinates, or say that both share the same metres",
+                )
+            cell, stations = _stations(grid, crs, line)
+            east, north = (np.array(v) for v in line.places(stations))
+            if crs is not None and frame.kind == "geographic":
+                east, north = from_degrees(crs, *to_world(frame, east, north))
+            heights = _sampled(grid, east, north, stations)
+    except RasterioError:
+        raise BadInput("grid", f"“{name[:80]}” is not an Esri ASCII grid or a GeoTIFF that can be read") from None
+    if answers.get("heights") == "ft":
+        heights = heights * FOOT_M
+    notes = [
+        f"heights from a grid of {cell:.2f} m cells: a ditch, rut or bank narrower than {2 * cell:.2g} m is not in it",
+        f"between cell middles the ground is taken as even: a gap figure can be out by what a {cell:.2g} m cell hides",
+    ]
+    keep = np.union1d(_own(stations, line), simplify(np.column_stack([stations, 0 * stations, heights]), BREAK_M))
+    return Draped(stations[keep], heights[keep], cell, tuple(notes))
+
+
+def _ask(line: Course) -> Draped:
+    question = Question(
+        "crs",
+        "The grid does not say what its coordinates are: which are they?",
+        (("local", "the same metres as the line’s"),),
+        typed="EPSG code, such as 32626",
+    )
+    return Draped(line.stations_m, line.profile.heights_m, 0.0, (), (question,))
+
+
+def _stations(grid: Any, crs: CRS | None, line: Course) -> tuple[float, Floats]:
+    """The grid's cell in metres, and stations every half cell with the line's own."""
+    across = float(max(abs(grid.transform.a), abs(grid.transform.e)))
+    unit = 1.0 if crs is None else linear_unit(crs)[1]
+    cell = across * (unit if unit else METRES_A_DEGREE)
+    step = max(cell / 2, line.length_m / MOST_STATIONS, 0.05)
+    between = np.linspace(0, line.length_m, max(2, int(np.ceil(line.length_m / step)) + 1))
+    own = line.stations_m
+    after = np.clip(np.searchsorted(own, between), 0, len(own) - 1)
+    near = np.abs(between - own[after]) < 0.01
+    near |= np.abs(between - own[np.clip(np.searchsorted(own, between) - 1, 0, len(own) - 1)]) < 0.01
+    return cell, np.union1d(own, between[~near])
+
+
+def _own(stations: Floats, line: Course) -> "np.ndarray[tuple[int], np.dtype[np.intp]]":
+    return np.flatnonzero(np.isin(stations, line.stations_m))
+
+
+def _sampled(grid: Any, east: Floats, north: Floats, stations: Floats) -> Floats:
+    """Bilinear heights between cell middles.  Raises BadInput naming the stations that are not covered."""
+    columns, rows = ~grid.transform * (east, north)
+    x, y = np.asarray(columns) - 0.5, np.asarray(rows) - 0.5
+    width, height = grid.width, grid.height
+    # half a cell at the border has no neighbour: the border cell's own height holds there
+    outside = (x < -0.5 - 1e-6) | (y < -0.5 - 1e-6) | (x > width - 0.5 + 1e-6) | (y > height - 0.5 + 1e-6)
+    _covered(outside, stations, "the grid does not cover the line")
+    x, y = np.clip(x, 0, width - 1), np.clip(y, 0, height - 1)
+    c0, r0 = (
+        np.clip(np.floor(x).astype(int), 0, max(width - 2, 0)),
+        np.clip(np.floor(y).astype(int), 0, max(height - 2, 0)),
+    )
+    (a, b), (c, d) = (int(r0.min()), int(r0.max()) + 2), (int(c0.min()), int(c0.max()) + 2)
+    window = ((a, min(b, height)), (c, min(d, width)))
+    cells = grid.read(1, window=window, masked=True).astype(np.float64).filled(np.nan)
+    j0, i0 = r0 - a, c0 - c
+    j1, i1 = np.minimum(j0 + 1, cells.shape[0] - 1), np.minimum(i0 + 1, cells.shape[1] - 1)
+    fx, fy = x - c0, y - r0
+    corners = [(j0, i0, (1 - fx) * (1 - fy)), (j0, i1, fx * (1 - fy)), (j1, i0, (1 - fx) * fy), (j1, i1, fx * fy)]
+    heights = np.zeros(len(stations))
+    for j, i, share in corners:
+        heights += np.where(share > 1e-12, cells[j, i] * np.where(share > 1e-12, share, 1.0), 0.0)
+    _covered(~np.isfinite(heights), stations, "the grid has no heights under the line")
+    return heights
+
+
+def _covered(missing: "np.ndarray[tuple[int], np.dtype[np.bool_]]", stations: Floats, what: str) -> None:
+    """Raises BadInput with the stretches that are missing."""
+    if not missing.any():
+        return
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], missing.view(np.int8), [0]])))
+    spans = [(stations[a], stations[b - 1]) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    said = ", ".join(f"{a:.1f} m" if b - a < 0.05 else f"{a:.1f} to {b:.1f} m" for a, b in spans[:3])
+    more = f" and {len(spans) - 3} more stretches" if len(spans) > 3 else ""
+    raise BadInput("grid", f"{what} from {said}{more}: bring a larger one in")
