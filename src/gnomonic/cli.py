@@ -70,7 +70,7 @@ def serve(demo: bool, port: int | None) -> int:
     record.parent.mkdir(parents=True, exist_ok=True)
     record.write_text(f"{os.getpid()}\n")
     say(f"open http://127.0.0.1:{listener.getsockname()[1]}/ in a browser; Ctrl+C ends it")
-    config = uvicorn.Config(app, log_level="warning", access_log=False)
+    config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
     try:
         uvicorn.Server(config).run(sockets=[listener])
     except KeyboardInterrupt:

@@ -14,6 +14,7 @@ System = Literal["us", "metric"]
 
 INCH_M = 0.0254
 FOOT_M = 0.3048
+ACRE_M2 = 4046.8564224
 POUND_FORCE_N = 4.4482216152605
 VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
 PRINTED = {"1/2": "½", "1/4": "¼", "3/4": "¾", "1/8": "⅛", "3/8": "⅜", "5/8": "⅝", "7/8": "⅞"}
@@ -129,7 +130,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 
 def format_quantity(value: float, kind: str, system: System) -> str:
-    """Print any quantity Gnomonic shows: lengths, ``area``, ``force``, ``grade``, ``angle``, ``count``, ``share``.
+    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``force``, ``grade``, ``angle``, ``count``, ``share``.
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
@@ -138,6 +139,8 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return format_length(value, system, kind)
     if kind == "area":
         return f"{value / FOOT_M**2:.1f} sq ft" if system == "us" else f"{value:.2f} m²"
+    if kind == "land":
+        return f"{value / ACRE_M2:.2f} acres" if system == "us" else f"{value / 10_000:.3f} ha"
     if kind == "force":
         if system == "us":
             return f"{round(value / POUND_FORCE_N / 10) * 10:.0f} lb"

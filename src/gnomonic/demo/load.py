@@ -6,6 +6,7 @@ from typing import Any
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.job import Job
 from gnomonic.formats.bring_in import bring_in
+from gnomonic.formats.gpx import read_gpx
 
 DEMO: list[tuple[str, str, list[dict[str, Any]]]] = [
     (
@@ -45,3 +46,9 @@ def demo_jobs() -> list[Job]:
             job = apply(job, read_edit(edit))
         made.append(job)
     return made
+
+
+def demo_path() -> list[tuple[float, float, float]]:
+    """The paddock's line as the practice rover walks it: longitude, latitude, height."""
+    raw = read_gpx(files("gnomonic.demo").joinpath("brook-paddock.gpx").read_bytes(), {})
+    return [(lon, lat, height) for lon, lat, height in raw.table.tolist()]

@@ -1,6 +1,7 @@
 """GPX 1.0 and 1.1: a track, a route or waypoints in; waypoints out."""
 
 import re
+from collections.abc import Sequence
 from functools import cache
 from xml.etree.ElementTree import Element, ParseError, fromstring
 from xml.parsers.expat import ExpatError, ParserCreate
@@ -164,6 +165,16 @@ def _name(element: Element) -> str:
 
 def _names(points: list[Element]) -> dict[int, str]:
     return {k: name for k, p in enumerate(points) if (name := _name(p))}
+
+
+def write_track(name: str, places: Sequence[Sequence[float]]) -> bytes:
+    """A line (longitude, latitude, height) as one GPX 1.1 track."""
+    document = gpxpy.gpx.GPX()
+    document.creator = "Gnomonic"
+    segment = gpxpy.gpx.GPXTrackSegment([gpxpy.gpx.GPXTrackPoint(lat, lon, height) for lon, lat, height in places])
+    document.tracks.append(gpxpy.gpx.GPXTrack(name))
+    document.tracks[0].segments.append(segment)
+    return document.to_xml(version="1.1").encode()
 
 
 def write_gpx(name: str, waypoints: list[tuple[float, float, float, str, str]]) -> bytes:

@@ -9,7 +9,7 @@ import numpy as np
 
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan, Post, taped_from
+from gnomonic.core.planned import Plan, Post, hand_dug, taped_from
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
@@ -28,6 +28,7 @@ def _turn(post: Post) -> str:
 def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
     """Rows of the stake-out sheet: every post with its station, tape from its side's terminal, kind, depth and mark."""
     rows = []
+    by_hand = hand_dug(plan)
     for post in plan.posts:
         run = taped_from(plan, post)
         rows.append(
@@ -39,7 +40,7 @@ def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
                 "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
                 "depth": format_quantity(post.depth_m, "depth", system),
                 "length": format_quantity(post.length_m, "depth", system),
-                "mark": MARKS[post.kind] + _turn(post),
+                "mark": MARKS[post.kind] + _turn(post) + (", DIG BY HAND" if post.index in by_hand else ""),
             }
         )
     return rows

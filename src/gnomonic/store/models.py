@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, Identity, Index, LargeBinary, Text, func
+from sqlalchemy import ForeignKey, Identity, Index, LargeBinary, SmallInteger, Text, func
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -43,3 +43,49 @@ class ArrivalRow(Base):
     name: Mapped[str] = mapped_column(Text)
     body: Mapped[bytes] = mapped_column(LargeBinary)
     arrived_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class WalkRow(Base):
+    """A walk with a receiver."""
+
+    __tablename__ = "walks"
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    source: Mapped[str] = mapped_column(Text)
+    started_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class FixRow(Base):
+    """One fix of a walk as it came, with the verdict on it; ``shown`` when it lies a step from the last one shown."""
+
+    __tablename__ = "fixes"
+    walk_id: Mapped[str] = mapped_column(ForeignKey("walks.id", ondelete="CASCADE"), primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    t_s: Mapped[float]
+    lon: Mapped[float]
+    lat: Mapped[float]
+    h_m: Mapped[float]
+    good_m: Mapped[float]
+    quality: Mapped[int] = mapped_column(SmallInteger)
+    satellites: Mapped[int] = mapped_column(SmallInteger)
+    verdict: Mapped[str] = mapped_column(Text)
+    shown: Mapped[bool]
+
+
+class MarkRow(Base):
+    """A stop that was averaged and named; fixes ``from_n`` to ``to_n`` went into it."""
+
+    __tablename__ = "marks"
+    id: Mapped[int] = mapped_column(Identity(always=True), primary_key=True)
+    walk_id: Mapped[str] = mapped_column(ForeignKey("walks.id", ondelete="CASCADE"))
+    kind: Mapped[str] = mapped_column(Text)
+    name: Mapped[str] = mapped_column(Text)
+    lon: Mapped[float]
+    lat: Mapped[float]
+    h_m: Mapped[float]
+    good_m: Mapped[float]
+    scatter_m: Mapped[float]
+    used: Mapped[int]
+    left_out: Mapped[int]
+    from_n: Mapped[int]
+    to_n: Mapped[int]
+    __table_args__ = (Index("marks_by_walk", "walk_id"),)

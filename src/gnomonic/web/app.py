@@ -1,6 +1,8 @@
 """The application: routes gathered, assets under a content hash, a strict content policy, one shape of error."""
 
 import hashlib
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -108,11 +110,20 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
     from gnomonic.web.home import routes as home
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.sums import routes as sums
+    from gnomonic.web.walk import line, marking, rover
     from gnomonic.web.walk import routes as walk
 
-    app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None)
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        yield
+        app.state.hub.close()
+        app.state.desk.close()
+
+    app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.engine, app.state.plans, app.state.templates = engine, Plans(), templates()
-    for part in (home, walk, set_out, haul, sums):
+    app.state.hub = rover.Hub(engine)
+    app.state.desk = marking.Desk()
+    for part in (home, walk, rover, line, marking, set_out, haul, sums):
         app.include_router(part.router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)

@@ -54,7 +54,16 @@ def serving(url: str, factory: str = "application") -> Iterator[str]:
     number = listener.fileno()
     command = [sys.executable, "-m", "uvicorn", "--factory", f"gnomonic.workshop.running:{factory}"]
     process = subprocess.Popen(
-        [*command, "--fd", str(number), "--log-level", "warning", "--no-access-log"],
+        [
+            *command,
+            "--fd",
+            str(number),
+            "--log-level",
+            "warning",
+            "--no-access-log",
+            "--timeout-graceful-shutdown",
+            "1",
+        ],
         pass_fds=[number],
         env={**os.environ, "GNOMONIC_DATABASE_URL": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
     )

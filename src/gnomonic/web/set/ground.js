@@ -88,6 +88,10 @@ export function groundLane(strip, high) {
     const box = { x: x(f.from), y: 0, width: Math.max(3, x(f.to) - x(f.from)), height: high };
     group.append(el("rect", { ...box, class: "forbidden" }, el("title", {}, `no post here: ${f.reason || "forbidden"}`)));
   }
+  if (strip.only) {
+    group.append(el("path", { class: "turf", d: `M${surface}` }), ...shots(strip, P, seen), ...gates(strip, P, x, y, seen));
+    return [group, scaleNote(strip)];
+  }
   group.append(...fabric(strip, P, seen), ...under(strip, P, seen), el("path", { class: "turf", d: `M${surface}` }));
   group.append(...posts(strip, x, y, seen), ...braces(strip, x, y, seen), ...gates(strip, P, x, y, seen), ...flags(strip, x, seen));
   return [group, ...names(strip, x, seen), scaleNote(strip)];
@@ -136,6 +140,20 @@ function under(strip, P, seen) {
       }
     }
   }
+  return parts;
+}
+
+// Where the ground was measured, as pegs with their numbers where there is room.
+function shots(strip, P, seen) {
+  const { ground, closed } = strip.data;
+  const room = (strip.window[1] - strip.window[0]) * strip.perMetre / ground.filter((g) => seen(g[0], g[0])).length;
+  const parts = [];
+  ground.forEach(([s, , , z], k) => {
+    if (!seen(s, s)) return;
+    const [x, y] = P(s, z).split(" ").map(Number);
+    parts.push(el("circle", { class: "shot", cx: x, cy: y, r: room > 12 ? 3.4 : 1.6 }));
+    if (room > 26) parts.push(label(x, y - 9, String(closed && k === ground.length - 1 ? 1 : k + 1), { class: "shotname", "text-anchor": "middle" }));
+  });
   return parts;
 }
 

@@ -14,18 +14,13 @@ from gnomonic.core.say import Say
 from gnomonic.core.tag import bay_tag, job_tag, post_tag, splice_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
-from gnomonic.store.jobs import Stored
-from gnomonic.web.plans import Planned, Plans, decision_words, fabric_labels, said, tag_json
+from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, standing
+from gnomonic.web.plans import decision_words, fabric_labels, said, tag_json
 
 router = APIRouter()
 _weighed: OrderedDict[tuple[str, str], dict[str, Any]] = OrderedDict()
 WEIGHED_KEPT = 512
 BARE_UNITS = ("ft", "in", "m", "mm")
-
-
-def _planned(request: Request, stored: Stored) -> Planned:
-    plans: Plans = request.app.state.plans
-    return plans.of(stored.job_id, stored.digest, stored.document)
 
 
 @router.get("/jobs/{job_id}", include_in_schema=False)
@@ -35,32 +30,18 @@ def surface(request: Request, job_id: str) -> Response:
     context = {
         "job_id": job_id,
         "name": stored.name,
-        "drawing": _safe(_planned(request, stored).drawing),
-        "state": _safe(json.dumps({"job": job_id, **_standing(stored)})),
-        "words": _safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
+        "drawing": safe(planned(request, stored).drawing),
+        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "words": safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "set.html", context)  # type: ignore[no-any-return]
-
-
-def _safe(text: str) -> str:
-    """JSON that can stand inside a script element."""
-    return text.replace("<", "\\u003c")
-
-
-def _standing(stored: Stored) -> dict[str, Any]:
-    return {"version": stored.version, "undo": stored.can_undo, "redo": stored.can_redo}
-
-
-def _answer(stored: Stored, planned: Planned, sentence: Say) -> Response:
-    head = json.dumps({**_standing(stored), "said": said(sentence)}, ensure_ascii=False)
-    return Response(f'{head[:-1]},"drawing":{planned.drawing}}}', media_type="application/json")
 
 
 @router.get("/api/v1/jobs/{job_id}/plan")
 def current(request: Request, job_id: str) -> Response:
     """The job as it stands: version and drawing."""
     stored = jobs.load(request.app.state.engine, job_id)
-    return _answer(stored, _planned(request, stored), Say("as it stands"))
+    return answered(stored, planned(request, stored), Say("as it stands"))
 
 
 @router.post("/api/v1/jobs/{job_id}/edits")
@@ -68,15 +49,7 @@ def edit(
     request: Request, job_id: str, base: Annotated[int, Body()], edit: Annotated[dict[str, Any], Body()]
 ) -> Response:
     """Apply an edit to the version the caller saw; 409 when the job has moved on."""
-    engine, plans = request.app.state.engine, request.app.state.plans
-    before = jobs.load(engine, job_id)
-    if before.version != base:
-        raise jobs.Moved(before.version)
-    was = _planned(request, before)
-    job = apply(was.job, read_edit(_lengths_read(edit)))
-    planned = plans.make(job_id, job)
-    stored = jobs.save(engine, job_id, base, job, json.dumps(edit, ensure_ascii=False))
-    return _answer(stored, plans.keep(stored.digest, planned), difference(was.plan, planned.plan))
+    return change_job(request, job_id, base, _lengths_read(edit), edit)
 
 
 def _lengths_read(edit: dict[str, Any]) -> dict[str, Any]:
@@ -117,11 +90,11 @@ def redo(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
 def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     before = jobs.load(request.app.state.engine, job_id)
     stored = jobs.step(request.app.state.engine, job_id, base, back)
-    planned = _planned(request, stored)
+    now = planned(request, stored)
     if stored.version == before.version:
-        return _answer(stored, planned, Say("nothing to " + ("undo" if back else "redo")))
-    change = difference(_planned(request, before).plan, planned.plan)
-    return _answer(stored, planned, Say(("undone: " if back else "done again: ") + change.t, change.v))
+        return answered(stored, now, Say("nothing to " + ("undo" if back else "redo")))
+    change = difference(planned(request, before).plan, now.plan)
+    return answered(stored, now, Say(("undone: " if back else "done again: ") + change.t, change.v))
 
 
 @router.post("/api/v1/jobs/{job_id}/weigh")
@@ -130,7 +103,7 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
     stored = jobs.load(request.app.state.engine, job_id)
     key = (stored.digest, json.dumps(edit, sort_keys=True))
     if key not in _weighed:
-        was = _planned(request, stored)
+        was = planned(request, stored)
         try:
             after = request.app.state.plans.make(job_id, apply(was.job, read_edit(_lengths_read(edit))))
             fewer = len(was.snags) - len(after.snags)
@@ -147,13 +120,13 @@ def tag(
     request: Request, job_id: str, post: int | None = None, bay: int | None = None, splice: int | None = None
 ) -> Response:
     """What is known of a post, a bay or a splice; of the whole job when none is named."""
-    planned = _planned(request, jobs.load(request.app.state.engine, job_id))
+    _, it = planned_of(request, job_id)
     if post is not None:
-        found = post_tag(planned.job, planned.plan, post)
+        found = post_tag(it.job, it.plan, post)
     elif bay is not None:
-        found = bay_tag(planned.job, planned.plan, bay)
+        found = bay_tag(it.job, it.plan, bay)
     elif splice is not None:
-        found = splice_tag(planned.job, planned.plan, splice)
+        found = splice_tag(it.job, it.plan, splice)
     else:
-        found = job_tag(planned.job, planned.plan)
+        found = job_tag(it.job, it.plan)
     return JSONResponse(tag_json(found))

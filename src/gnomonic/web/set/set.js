@@ -49,6 +49,7 @@ function actionsFor(kind, post) {
     made.push(action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to }), "Move"));
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
   }
+  if (kind === "job") made.push(action("Call this job", [["name", "Name of the job", drawing.name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename"));
   made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Place"));
   made.push(action("Gate from", [["at", "Station where the gate starts", here, 11], ["wide", "Opening", length(3.7338, "station"), 10, "opening"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
@@ -56,14 +57,6 @@ function actionsFor(kind, post) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "allow", from_m: f.from, to_m: f.to }) }, `Allow posts again: ${f.reason || "forbidden stretch"}`));
   }
   return [html("details", { class: "change", open: innerWidth > 700 && kind === "post" }, html("summary", {}, "Change the line here"), ...made)];
-}
-
-// Where the line came from, what was done to it on the way in, and its name.
-function walked() {
-  const { source, name } = job.drawing;
-  const notes = source.notes.map((n) => html("li", {}, n));
-  const rename = action("Call this job", [["name", "Name of the job", name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename");
-  return [html("p", { class: "quiet" }, `Brought in from ${source.file || source.kind}:`), html("ul", { class: "notes" }, ...notes), rename];
 }
 
 async function choose(what, move = true) {
@@ -85,7 +78,7 @@ async function choose(what, move = true) {
   if (turn !== asked) return;
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
-  showTag(panel, answer.body, verb === "walk" ? walked() : [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
+  showTag(panel, answer.body, [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
 }
 
 function showTable() {
@@ -191,7 +184,7 @@ function typedStation(text) {
   return metres <= job.drawing.length + 0.01 ? Math.min(metres, job.drawing.length) : null;
 }
 
-const VERBS = { 1: "walk", 3: "set", 4: "hang", 6: "haul" };
+const VERBS = { 3: "set", 4: "hang", 6: "haul" };
 
 function stepPost(way) {
   const { posts } = job.drawing;
@@ -208,6 +201,7 @@ document.addEventListener("keydown", (event) => {
     if (event.shiftKey) snags.step(arrow);
     else stepPost(arrow);
   } else if (plain && VERBS[event.key]) setVerb(VERBS[event.key]);
+  else if (plain && event.key === "1") at("to-walk").click();
   else if (plain && event.key === "u") toggleUnits();
   else if (plain && event.key === "?") at("help").showModal();
   else if (plain && event.key === "/") at("station").focus();
@@ -219,6 +213,7 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 
-setVerb("set");
+const wanted = location.hash.slice(1);
+setVerb(Object.values(VERBS).includes(wanted) ? wanted : "set");
 show();
 document.body.dataset.ready = "yes";

@@ -2,23 +2,25 @@
 import { el, label } from "../static/svg.js";
 import { length, round, tapeDivisions } from "../static/units.js";
 import { groundLane } from "./ground.js";
+import { foundLane } from "./found.js";
 import { fabricLane, postsLane, underLane } from "./lanes.js";
 
 const LANES = [
   ["ground", "Ground", groundLane],
+  ["found", "On it", foundLane],
   ["under", "Under", underLane],
   ["posts", "Posts", postsLane],
   ["fabric", "Fabric", fabricLane],
 ];
-const HEIGHTS = { under: 56, posts: 38, fabric: 46 };
+const HEIGHTS = { found: 40, under: 56, posts: 38, fabric: 46 };
 const FOLDED = 15;
 const TAPE = 28;
 const SHORTEST_M = 6;
 
 export class Strip extends EventTarget {
-  constructor(svg, { still = false } = {}) {
+  constructor(svg, { still = false, only = null } = {}) {
     super();
-    Object.assign(this, { svg, still, folded: new Set(), exaggerate: true, cursor: null, selected: null, window: null });
+    Object.assign(this, { svg, still, only, folded: new Set(), exaggerate: true, cursor: null, selected: null, window: null });
     if (!still) {
       this.listen();
       new ResizeObserver(() => this.data && this.draw()).observe(svg);
@@ -55,11 +57,12 @@ export class Strip extends EventTarget {
     const box = this.svg.getBoundingClientRect();
     [this.width, this.height] = [box.width, box.height];
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
-    const fixed = LANES.slice(1).reduce((sum, [key]) => sum + (this.folded.has(key) ? FOLDED : HEIGHTS[key]), TAPE);
+    const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : key !== "found" || this.data.found.length));
+    const fixed = shown.slice(1).reduce((sum, [key]) => sum + (this.folded.has(key) ? FOLDED : HEIGHTS[key]), TAPE);
     let top = TAPE;
     const parts = [];
     this.lanes = {};
-    for (const [key, name, drawLane] of LANES) {
+    for (const [key, name, drawLane] of shown) {
       const high = this.folded.has(key) ? FOLDED : (HEIGHTS[key] ?? Math.max(90, this.height - fixed));
       this.lanes[key] = { top, high };
       const group = el("g", { class: `lane ${key}`, transform: `translate(0 ${top})` });

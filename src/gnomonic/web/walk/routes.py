@@ -12,9 +12,10 @@ from gnomonic.core.plan import plan
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
 from gnomonic.formats.raw import MOST_BYTES, plain
 from gnomonic.store import jobs
+from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
-ANSWERS = ("units", "lengths", "heights", "closed")
+ANSWERS = ("units", "lengths", "heights", "closed", "shape", "crs", "adjust")
 EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W   98' 2\"   -1' 1\"\nN 86 W     149' 4\"  +7 in\n"
 
 
@@ -69,7 +70,7 @@ def _take(request: Request, name: str, body: bytes) -> str:
 
 
 def _answers(given: dict[str, str]) -> dict[str, str]:
-    return {k: v for k, v in given.items() if k in ANSWERS and v}
+    return {k: v.strip() for k, v in given.items() if k in ANSWERS and v.strip()}
 
 
 def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: str = "", name: str = "") -> Response:
@@ -77,7 +78,9 @@ def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: 
     try:
         brought = bring_in(file_name, body, answers)
     except BadInput as bad:
-        return _page(request, 422, _sentence(bad.sentence))
+        if not answers:
+            return _page(request, 422, _sentence(bad.sentence))
+        return _preview(request, arrival_id, {}, _sentence(bad.sentence), name)
     suggested = name or file_name.rpartition(".")[0].replace("-", " ").replace("_", " ").capitalize() or "New line"
     context = {
         "arrival": arrival_id,
@@ -88,6 +91,7 @@ def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: 
         "error": error,
         "preview": preview_json(brought),
         "heights": _heights(brought),
+        "reduced": reduced_json(brought.reduced) if brought.reduced else None,
     }
     status = 422 if error else 200
     return request.app.state.templates.TemplateResponse(request, "preview.html", context, status_code=status)  # type: ignore[no-any-return]
@@ -114,14 +118,19 @@ async def save(request: Request, arrival_id: str) -> Response:
 def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
     answers, name = _answers(form), form.get("name", "").strip()
     file_name, body = jobs.arrival(request.app.state.engine, arrival_id)
-    brought = bring_in(file_name, body, answers)
+    try:
+        brought = bring_in(file_name, body, answers)
+    except BadInput as bad:
+        return _preview(request, arrival_id, answers, _sentence(bad.sentence), name)
     if brought.questions:
         return _preview(request, arrival_id, answers, "Answer the question below first.", name)
     if not 0 < len(name) <= 120:
         return _preview(request, arrival_id, answers, "Give the job a name of at most 120 characters.", name)
-    job = Job(name=name, line=brought.line)
+    job = Job(name=name, line=brought.line, found=brought.found)
     try:
         plan(job)
     except BadInput as error:
         return _preview(request, arrival_id, answers, _sentence(error.sentence), name)
-    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.engine, job)}", 303)
+    return RedirectResponse(
+        f"/jobs/{jobs.create(request.app.state.engine, job)}{'/walk' if form.get('next') == 'walk' else ''}", 303
+    )

@@ -2,12 +2,13 @@
 import { length, printQuantities } from "../static/units.js";
 import { el, fit, label } from "../static/svg.js";
 
-const rows = JSON.parse(document.getElementById("line").textContent);
+const { line: rows, others } = JSON.parse(document.getElementById("line").textContent);
 
 function plan(svg) {
-  const frame = fit(svg, rows.map((r) => [r[1], r[2]]), 24);
+  const frame = fit(svg, [...rows.map((r) => [r[1], r[2]]), ...others.flat()], 24);
   const points = rows.map((r) => frame(r[1], r[2]).map((v) => v.toFixed(1)).join(",")).join(" ");
   svg.replaceChildren(
+    ...others.map((places) => el("polyline", { class: "other", points: places.map((p) => frame(...p).map((v) => v.toFixed(1)).join(",")).join(" ") })),
     el("polyline", { points, class: "measured" }),
     ...[0, rows.length - 1].map((k) => {
       const [x, y] = frame(rows[k][1], rows[k][2]);

@@ -1,0 +1,1 @@
+"""Simulated outside devices and services, spoken to as the real ones are."""

@@ -1,0 +1,157 @@
+"""A practice utility-marking desk: an HTTP service on loopback that takes requests and, after a while, sends marks.
+
+    POST /tickets      {"route": [[e, n], …], "frame": "geographic" | "local", "reach_m": …, "white": [[e, n], …]}
+                       → {"ticket": …, "state": "requested", "wait_until": "2026-05-04"}
+    GET  /tickets/T    → {"state": "requested" | "marked" | "clear", "expires_on": …, "marks": [{"name", "shape", "zone_m"}]}
+
+Positions are longitude, latitude for a geographic route and metres for a local one.  What it marks is made up from the
+route; the real call is always the fencer's own.
+"""  # fmt: skip
+
+import json
+import math
+import threading
+import time
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+WAIT_DAYS = 3
+GOOD_DAYS = 21
+ANSWERS_AFTER_S = 6.0
+ZONE_M = 0.6096
+CLEAR_BELOW_M = 60.0
+MOST_BYTES = 2_000_000
+# made up: what crosses a route, where along it, at what angle to it, how far each side it is marked
+SERVICES = (("water pipe", 0.44, 80.0, 12.0), ("power cable", 0.13, 55.0, 9.0))
+
+
+@dataclass(slots=True)
+class Ticket:
+    """One request and when it was made."""
+
+    ticket: str
+    asked_on: date
+    asked_at: float
+    body: dict[str, Any]
+
+
+@dataclass(slots=True)
+class Desk:
+    """The desk's own books; kept in a file where one is given, so that a restart forgets nothing."""
+
+    answers_after_s: float = ANSWERS_AFTER_S
+    file: Path | None = None
+    tickets: dict[str, Ticket] = field(default_factory=dict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def __post_init__(self) -> None:
+        """Read the file."""
+        if self.file is not None and self.file.exists():
+            for row in json.loads(self.file.read_text()):
+                self.tickets[row["ticket"]] = Ticket(
+                    row["ticket"], date.fromisoformat(row["asked_on"]), row["asked_at"], row["body"]
+                )
+
+    def ask(self, body: dict[str, Any]) -> dict[str, Any]:
+        """Take a request.  Raises ValueError with what is wrong with it."""
+        route = body.get("route")
+        good = isinstance(route, list) and len(route) > 1 and all(isinstance(p, list) and len(p) == 2 for p in route)
+        if not good or not body.get("white"):
+            raise ValueError("a request has a route of two positions or more and the list of white marks")
+        with self.lock:
+            today = date.today()
+            ticket = f"P{today:%y%m%d}-{len(self.tickets) + 1:03d}"
+            self.tickets[ticket] = Ticket(ticket, today, time.time(), body)
+            if self.file is not None:
+                self.file.parent.mkdir(parents=True, exist_ok=True)
+                rows = [
+                    {"ticket": t.ticket, "asked_on": t.asked_on.isoformat(), "asked_at": t.asked_at, "body": t.body}
+                    for t in self.tickets.values()
+                ]
+                self.file.write_text(json.dumps(rows))
+        return {"ticket": ticket, "state": "requested", "wait_until": (today + timedelta(days=WAIT_DAYS)).isoformat()}
+
+    def look(self, ticket: str) -> dict[str, Any] | None:
+        """The answer so far, None for a ticket that is not known."""
+        known = self.tickets.get(ticket)
+        if known is None:
+            return None
+        if time.time() - known.asked_at < self.answers_after_s:
+            return {"ticket": ticket, "state": "requested"}
+        marks = invented(known.body["route"], known.body.get("frame") == "geographic")
+        expires = (known.asked_on + timedelta(days=GOOD_DAYS)).isoformat()
+        return {"ticket": ticket, "state": "marked" if marks else "clear", "expires_on": expires, "marks": marks}
+
+
+def invented(route: list[list[float]], geographic: bool) -> list[dict[str, Any]]:
+    """Marks across a route, made up from its shape alone, so that the same route gets the same marks."""
+    scale = 111_320.0 if geographic else 1.0
+    shrink = math.cos(math.radians(route[0][1])) if geographic else 1.0
+    places = [((e - route[0][0]) * scale * shrink, (n - route[0][1]) * scale) for e, n in route]
+    lengths = [math.dist(a, b) for a, b in pairwise(places)]
+    total = sum(lengths)
+    if total < CLEAR_BELOW_M:
+        return []
+    marks = []
+    for name, share, angle, reach in SERVICES:
+        at, k = share * total, 0
+        while at > lengths[k]:
+            at -= lengths[k]
+            k += 1
+        (x0, y0), (x1, y1) = places[k], places[k + 1]
+        x, y = x0 + (x1 - x0) * at / lengths[k], y0 + (y1 - y0) * at / lengths[k]
+        way = math.atan2(y1 - y0, x1 - x0) + math.radians(angle)
+        shape = [
+            [
+                route[0][0] + (x + way_m * math.cos(way)) / (scale * shrink),
+                route[0][1] + (y + way_m * math.sin(way)) / scale,
+            ]
+            for way_m in (-reach, reach)
+        ]
+        marks.append({"name": name, "shape": shape, "zone_m": ZONE_M})
+    return marks
+
+
+class PracticeDesk:
+    """The desk listening on loopback."""
+
+    def __init__(self, desk: Desk, port: int = 0) -> None:
+        class Handler(BaseHTTPRequestHandler):
+            def do_POST(self) -> None:
+                size = int(self.headers.get("Content-Length") or 0)
+                try:
+                    if self.path != "/tickets" or not 0 < size <= MOST_BYTES:
+                        raise ValueError("send a request to /tickets")
+                    body = json.loads(self.rfile.read(size))
+                    self._answer(201, desk.ask(body if isinstance(body, dict) else {}))
+                except (ValueError, TypeError) as error:
+                    self._answer(422, {"detail": str(error)})
+
+            def do_GET(self) -> None:
+                found = desk.look(self.path.removeprefix("/tickets/"))
+                self._answer(200 if found else 404, found or {"detail": "no such ticket"})
+
+            def _answer(self, status: int, body: dict[str, Any]) -> None:
+                data = json.dumps(body).encode()
+                self.send_response(status)
+                self.send_header("Content-Type", "application/json")
+                self.send_header("Content-Length", str(len(data)))
+                self.end_headers()
+                self.wfile.write(data)
+
+            def log_message(self, *_: object) -> None:
+                """Say nothing on the console."""
+
+        self.server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
+        self.address = f"http://127.0.0.1:{self.server.server_address[1]}"
+        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True, name="practice marking desk")
+        self.thread.start()
+
+    def stop(self) -> None:
+        """Close."""
+        self.server.shutdown()
+        self.server.server_close()

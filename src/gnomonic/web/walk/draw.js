@@ -1,0 +1,68 @@
+// A new line on empty ground: clicks and typed legs, saved as a job.
+import { length, units } from "../static/units.js";
+import { bearingOf, Plan } from "./plan.js";
+
+const at = (id) => document.getElementById(id);
+const plan = new Plan(at("plan"));
+let points = [];
+let closed = false;
+
+function tell(text, wrong = false) {
+  at("said").className = wrong ? "dig" : "quiet";
+  at("said").textContent = text;
+}
+
+function show(refit = false) {
+  if (refit) plan.view = null;
+  plan.show({ points, closed });
+  at("close").setAttribute("aria-pressed", String(closed));
+  at("back").disabled = !points.length;
+  const run = points.slice(1).reduce((sum, p, k) => sum + Math.hypot(p[0] - points[k][0], p[1] - points[k][1]), 0);
+  if (points.length > 1) tell(`${points.length} points, ${length(run, "station")}${closed ? " and the leg that closes it" : ""}.`);
+}
+
+function add(to, onto) {
+  if (onto === 0 && points.length > 2) closed = true;
+  else if (onto === undefined) points.push([...to, 0, ""]);
+  show();
+}
+
+plan.addEventListener("add", ({ detail }) => add(detail.to, detail.onto));
+at("typed").addEventListener("keydown", async (event) => {
+  if (event.key !== "Enter" || !at("typed").value.trim()) return;
+  event.preventDefault();
+  if (!points.length) points.push([0, 0, 0, ""]);
+  const [from, before] = [points[points.length - 1], points[points.length - 2]];
+  const lead = before ? `${bearingOf(before, from).toFixed(6)}  ${Math.hypot(from[0] - before[0], from[1] - before[1]).toFixed(4)} m\n` : "";
+  const body = { text: lead + at("typed").value, unit: units() === "metric" ? "m" : "ft" };
+  const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  const read = await answer.json();
+  if (!answer.ok) return tell(read.detail.replace(/^line \d+: /, ""), true);
+  const [a, b] = read.points.slice(-2);
+  points.push([from[0] + b.e - a.e, from[1] + b.n - a.n, 0, ""]);
+  at("typed").value = "";
+  show(true);
+});
+at("back").addEventListener("click", () => {
+  if (closed) closed = false;
+  else points = points.slice(0, -1);
+  show();
+});
+at("close").addEventListener("click", () => {
+  if (points.length < 3) return tell("A closed line needs three points.", true);
+  closed = !closed;
+  show();
+});
+at("fit").addEventListener("click", () => plan.fit());
+at("save").addEventListener("submit", async (event) => {
+  event.preventDefault();
+  if (points.length < 2) return tell("Draw two points at least.", true);
+  const body = { name: at("name").value, points: points.map((p) => [Number(p[0].toFixed(4)), Number(p[1].toFixed(4))]), closed };
+  const answer = await fetch("/api/v1/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  const made = await answer.json();
+  if (!answer.ok) return tell(made.detail, true);
+  location.assign(`/jobs/${made.job}/walk`);
+});
+plan.mode = "draw";
+show();
+document.body.dataset.ready = "yes";

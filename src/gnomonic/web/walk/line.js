@@ -1,0 +1,245 @@
+// Walk on a job: plan, profile and what was measured, on one cursor.
+import { JobState } from "../set/job.js";
+import { Strip } from "../set/strip.js";
+import { html } from "../static/svg.js";
+import { say, setUnits, units } from "../static/units.js";
+import { showBook } from "./book.js";
+import { showFound } from "./found.js";
+import { showGround } from "./heights.js";
+import { showLegs } from "./legs.js";
+import { bearingOf, Plan } from "./plan.js";
+
+const at = (id) => document.getElementById(id);
+const read = (id) => JSON.parse(at(id).textContent);
+const kinds = read("kinds");
+const job = new JobState(read("state"), read("drawing"));
+const page = { job, kinds, walk: read("walk"), tab: "legs", picked: null, leg: null, shape: [], bare: () => (units() === "metric" ? "m" : "ft"), tell };
+const strip = new Strip(at("strip"), { only: ["ground", "found"] });
+const plan = new Plan(at("plan"));
+const PANES = { legs: showLegs, book: showBook, found: showFound, ground: showGround };
+const DIG = { "not asked": "Do not dig: services not asked about", requested: "Do not dig: marks not in", expired: "Do not dig: marks have run out", elsewhere: "Do not dig: the line has moved", marked: "Marks are in", clear: "Clear to dig" };
+
+function tell(text, tone = "") {
+  at("said").className = tone;
+  at("said").setAttribute("role", tone === "wrong" ? "alert" : "status");
+  at("said").replaceChildren(text);
+}
+
+page.edit = (edit) => job.edit({ bare: page.bare(), ...edit });
+page.pick = (point, leg = null, move = true) => {
+  Object.assign(page, { picked: point, leg });
+  plan.pick(point, leg);
+  const station = point !== null ? job.drawing.ground[point]?.[0] : leg !== null ? page.walk.legs[leg].at_m : null;
+  if (station !== null && move) setCursor(station);
+  if (page.tab === "legs") showPane();
+};
+page.note = (shape) => {
+  page.shape = shape;
+  if (page.tab === "found") showPane();
+};
+page.mode = setMode;
+page.places = () => job.drawing.ground;
+
+function setCursor(station) {
+  strip.setCursor(station);
+  plan.setCursor(station);
+  page.station = station;
+}
+
+function showPane() {
+  const pane = at("pane");
+  const keep = pane.dataset.tab === page.tab ? pane.scrollTop : 0;
+  pane.dataset.tab = page.tab;
+  for (const tab of document.querySelectorAll("[data-tab][role=tab]")) tab.setAttribute("aria-selected", String(tab.dataset.tab === page.tab));
+  PANES[page.tab](pane, page);
+  pane.scrollTop = keep;
+}
+
+function show() {
+  const { drawing } = job;
+  at("jobname").textContent = drawing.name;
+  at("undo").disabled = !job.undo;
+  at("redo").disabled = !job.redo;
+  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  strip.show(drawing);
+  plan.show({ points: page.walk.points.map((p) => [p[0], p[1], p[2], p[3]]), closed: drawing.closed, found: drawing.found, stations: drawing.ground.map((g) => g[0]), regions: page.walk.figures.parts });
+  if (page.picked !== null && page.picked >= page.walk.points.length) page.pick(null);
+  const state = page.walk.marking;
+  const good = state === "marked" || state === "clear";
+  at("dig").className = good ? "dig ok" : "dig";
+  at("dig").replaceChildren(DIG[state], html("a", { href: `/jobs/${job.job}/marking?units=${units()}` }, good ? "see the marks" : "see to it"));
+  at("sheet").href = `/jobs/${job.job}/walk-sheet?units=${units()}`;
+  at("typed").placeholder = units() === "us" ? "a leg: N 4 30 E 96' 6\", or square right 40 ft" : "a leg: N 4 30 E 29.4 m, or square right 12 m";
+  showPane();
+}
+
+job.addEventListener("changed", async (event) => {
+  const answer = await job.call("walk");
+  if (answer.ok) page.walk = answer.body;
+  show();
+  tell(say(event.detail));
+  document.body.dataset.version = job.version;
+});
+job.addEventListener("refused", (event) => {
+  plan.draw();
+  tell(event.detail.detail, "wrong");
+});
+job.addEventListener("conflict", (event) => {
+  const { retry } = event.detail;
+  const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");
+  const leave = html("button", { class: "btn btn-quiet", onclick: () => job.refresh() }, "Show it, leave mine");
+  tell(event.detail.detail, "wrong");
+  at("said").append(" ", again, " ", leave);
+});
+
+const mm = (v) => Number(v.toFixed(4));
+plan.addEventListener("cursor", ({ detail }) => setCursor(detail));
+strip.addEventListener("cursor", ({ detail }) => setCursor(detail));
+strip.addEventListener("choose", () => {
+  const stations = job.drawing.ground.map((g) => g[0]);
+  const near = stations.reduce((best, s, k) => (Math.abs(s - page.station) < Math.abs(stations[best] - page.station) ? k : best), 0);
+  page.pick(near % page.walk.points.length);
+});
+strip.addEventListener("forbid", ({ detail }) => job.edit({ do: "forbid", from_m: mm(detail.from), to_m: mm(detail.to), reason: "" }));
+plan.addEventListener("choose", ({ detail }) => {
+  page.pick(detail.point ?? null, detail.leg ?? null, false);
+  if (detail.station !== undefined) setCursor(detail.station);
+});
+plan.addEventListener("movepoint", ({ detail }) => {
+  const neighbour = detail.onto !== undefined && Math.abs(detail.onto - detail.index) === 1;
+  if (neighbour) page.edit({ do: "join_points", index: Math.min(detail.onto, detail.index) });
+  else page.edit({ do: "move_point", index: detail.index, e_m: mm(detail.to[0]), n_m: mm(detail.to[1]) });
+});
+plan.addEventListener("split", ({ detail }) => page.edit({ do: "split_leg", at_m: mm(detail) }));
+plan.addEventListener("add", ({ detail }) => addPlace(detail.to, detail.onto));
+plan.addEventListener("noted", ({ detail }) => page.note(detail.map((p) => p.map(mm))));
+
+function addPlace(to, onto, height) {
+  if (onto === 0 && page.walk.points.length > 2) return page.edit({ do: "close_line", closed: true }).then((done) => done && setMode("mend"));
+  return page.edit({ do: "add_point", e_m: mm(to[0]), n_m: mm(to[1]), ...(height === undefined ? {} : { h_m: mm(height) }) });
+}
+
+// A typed leg, read by the same reader as the field book: from the chosen point's neighbour, or from the end.
+async function typedLeg(text) {
+  const { points } = page.walk;
+  const moving = plan.mode === "mend" && page.picked !== null && page.picked > 0;
+  const from = moving ? page.picked - 1 : points.length - 1;
+  const before = from > 0 ? points[from - 1] : null;
+  const lead = before ? `${bearingOf(before, points[from]).toFixed(6)}  ${Math.hypot(points[from][0] - before[0], points[from][1] - before[1]).toFixed(4)} m\n` : "";
+  const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ text: lead + text, unit: page.bare() }) });
+  const body = await answer.json();
+  if (!answer.ok) return tell(body.detail.replace(/^line \d+: /, ""), "wrong");
+  const legs = body.points;
+  const [a, b] = [legs[legs.length - 2], legs[legs.length - 1]];
+  const to = [points[from][0] + b.e - a.e, points[from][1] + b.n - a.n];
+  const rise = b.h - a.h;
+  at("typed").value = "";
+  if (moving) return page.edit({ do: "move_point", index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) });
+  return addPlace(to, undefined, points[from][2] + rise);
+}
+at("typed").addEventListener("keydown", (event) => {
+  event.stopPropagation();
+  if (event.key === "Enter" && at("typed").value.trim()) typedLeg(at("typed").value.trim());
+  else if (event.key === "Escape") at("plan").focus();
+});
+
+function setMode(mode) {
+  if (mode === "draw" && job.drawing.closed) return tell("A closed line has no end to run on from: split a leg, or open the line under Legs.", "wrong");
+  plan.setMode(mode);
+  for (const button of document.querySelectorAll("[data-mode]")) button.setAttribute("aria-pressed", String(button.dataset.mode === mode));
+  at("finish").hidden = mode === "mend";
+  if (mode === "note") {
+    page.note([]);
+    setTab("found");
+    tell("Click the places of what you found, or give its stations at the right.");
+  } else if (mode === "draw") tell("Click where the line runs on, or type the next leg and press Enter. Esc when done.");
+  return null;
+}
+
+function setTab(tab) {
+  page.tab = tab;
+  showPane();
+}
+
+function toggleUnits() {
+  setUnits(units() === "us" ? "metric" : "us");
+  show();
+}
+
+for (const button of document.querySelectorAll("[data-mode]")) button.addEventListener("click", () => setMode(button.dataset.mode));
+const tabs = [...document.querySelectorAll("[role=tab]")];
+tabs.forEach((tab, k) => {
+  tab.addEventListener("click", () => setTab(tab.dataset.tab));
+  tab.addEventListener("keydown", (event) => {
+    const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+    if (!way) return;
+    event.stopPropagation();
+    const next = tabs[(k + way + tabs.length) % tabs.length];
+    next.focus();
+    setTab(next.dataset.tab);
+  });
+});
+at("finish").addEventListener("click", () => setMode("mend"));
+at("fit").addEventListener("click", () => plan.fit());
+at("undo").addEventListener("click", () => job.step("undo"));
+at("redo").addEventListener("click", () => job.step("redo"));
+at("units").addEventListener("click", toggleUnits);
+at("keys").addEventListener("click", () => at("help").showModal());
+at("scale").addEventListener("click", () => {
+  strip.exaggerate = !strip.exaggerate;
+  strip.draw();
+});
+for (const button of document.querySelectorAll("[data-zoom]")) {
+  button.addEventListener("click", () => (button.dataset.zoom === "all" ? strip.look(0, job.drawing.length) : strip.zoom(button.dataset.zoom === "in" ? 0.5 : 2, strip.cursor ?? undefined)));
+}
+strip.addEventListener("drawn", () => {
+  const drawn = strip.exaggeration > 1.05 ? `${strip.exaggerationText}: draw to scale` : "heights to scale";
+  at("scale").textContent = strip.exaggerate ? drawn : "to scale: fill the height";
+});
+
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+let nudging = false;
+
+function key(event) {
+  const arrow = ARROWS[event.key];
+  if (nudging && arrow) {
+    const step = (units() === "us" ? 0.1016 : 0.1) * (event.shiftKey ? 10 : 1);
+    return plan.nudge(arrow[0] * step, arrow[1] * step);
+  }
+  if (nudging && (event.key === "Enter" || event.key === "Escape")) {
+    nudging = false;
+    return plan.settle(event.key === "Enter");
+  }
+  if (arrow && arrow[0]) {
+    const last = page.walk.points.length - 1;
+    return page.pick(Math.min(Math.max((page.picked ?? (arrow[0] > 0 ? -1 : last + 1)) + arrow[0], 0), last));
+  }
+  const doing = {
+    m: () => page.picked !== null && ((nudging = true), tell("Arrow keys move the point, Enter sets it, Esc leaves it.")),
+    s: () => page.station > 0 && page.edit({ do: "split_leg", at_m: mm(page.station) }),
+    j: () => page.picked !== null && page.edit({ do: "join_points", index: page.picked }),
+    d: () => setMode("draw"),
+    n: () => setMode("note"),
+    u: toggleUnits,
+    0: () => plan.fit(),
+    "?": () => at("help").showModal(),
+    Delete: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
+    Backspace: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
+    Escape: () => (plan.mode === "mend" ? page.pick(null) : setMode("mend")),
+    3: () => location.assign(`/jobs/${job.job}#set`),
+    4: () => location.assign(`/jobs/${job.job}#hang`),
+    6: () => location.assign(`/jobs/${job.job}#haul`),
+  }[event.key];
+  return doing ? doing() : false;
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.target.closest("input, select, textarea, dialog, [role=tab]")) return;
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+    event.preventDefault();
+    job.step(event.shiftKey ? "redo" : "undo");
+  } else if (!event.ctrlKey && !event.metaKey && key(event) !== false) event.preventDefault();
+});
+
+show();
+document.body.dataset.ready = "yes";

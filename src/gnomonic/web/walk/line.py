@@ -1,0 +1,241 @@
+"""Walk on a job: its legs, its field book, its map, what is on it, heights from a grid, the walk sheet, the line out."""
+
+import json
+from dataclasses import asdict
+from datetime import date
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, File, Form, Request, UploadFile
+from fastapi.responses import JSONResponse, Response
+from starlette.concurrency import run_in_threadpool
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.bearing import quadrant
+from gnomonic.core.ground.booked import Reduced, reduce_book
+from gnomonic.core.ground.found import found_kinds
+from gnomonic.core.ground.legs import legs
+from gnomonic.core.ground.marking import state_of
+from gnomonic.core.ground.measuring import methods
+from gnomonic.core.ground.mend import with_points
+from gnomonic.core.ground.walk_list import figures, walk_list
+from gnomonic.core.job import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan import plan
+from gnomonic.core.units import System
+from gnomonic.formats.export import MEDIA, export_line
+from gnomonic.formats.grid import MOST_GRID_BYTES, drape
+from gnomonic.formats.raw import plain
+from gnomonic.store import jobs
+from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_of, safe, standing
+from gnomonic.web.plans import Planned, said
+
+router = APIRouter()
+MOST_DRAWN = 5000
+
+
+@router.get("/jobs/{job_id}/walk", include_in_schema=False)
+def walk_page(request: Request, job_id: str) -> Response:
+    """Plan, profile and legs of a job."""
+    stored, planned = planned_of(request, job_id)
+    kinds = {
+        k: {"title": v.title, "group": v.group, "zone": v.zone_m, "reason": v.reason} for k, v in found_kinds().items()
+    }
+    context = {
+        "job_id": job_id,
+        "name": stored.name,
+        "drawing": safe(planned.drawing),
+        "walk": safe(json.dumps(walk_json(planned), ensure_ascii=False)),
+        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "kinds": safe(json.dumps(kinds, ensure_ascii=False)),
+    }
+    return request.app.state.templates.TemplateResponse(request, "line.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/api/v1/jobs/{job_id}/walk")
+def walk_state(request: Request, job_id: str) -> Response:
+    """Legs, field book, closure and figures of the job as it stands."""
+    _, planned = planned_of(request, job_id)
+    return JSONResponse(walk_json(planned))
+
+
+def walk_json(planned: Planned) -> dict[str, Any]:
+    """What the Walk page shows beside the drawing."""
+    job, made = planned.job, planned.plan
+    book = job.line.book
+    rows = [{**asdict(row), "quadrant": quadrant(row.bearing_deg)} for row in legs(job.line, made.course)]
+    found = figures(job, made)
+    return {
+        "legs": rows,
+        "points": [[p.e_m, p.n_m, p.h_m, p.name, p.how] for p in job.line.points],
+        "book": None if book is None else book.model_dump(),
+        "reduced": None if book is None else reduced_json(reduce_book(book.text, book.unit or None)),
+        "figures": {
+            "line": found.line_m,
+            "ground": found.ground_m,
+            "area": found.figure.area_m2 if found.figure else None,
+            "parts": [{"area": p.area_m2, "perimeter": p.perimeter_m, "at": p.inside} for p in found.parts],
+            "swath": found.swath_m,
+            "swath_area": found.swath_m2,
+            "fell": found.to_fell,
+        },
+        "frame": job.line.frame.kind,
+        "level": job.line.level,
+        "grid": None if job.line.grid is None else job.line.grid.model_dump(),
+        "marking": state_of(job.marking, made.course, date.today()),
+        "list": [
+            {"id": r.thing.found.id, "group": r.group, "title": r.title, "where": said(r.where), "caution": r.caution}
+            for r in walk_list(made)
+        ],
+        "notes": list(job.line.source.notes),
+        "source": job.line.source.file or job.line.source.kind,
+    }
+
+
+def reduced_json(reduced: Reduced) -> dict[str, Any]:
+    """A book as it was understood: a row a point with the line it was written on, its closure and its suspects."""
+    closing = reduced.closure
+    suspected = [
+        {
+            "leg": s.leg,
+            "line_no": reduced.page.spots[s.leg + 1].line_no,
+            "kind": s.kind,
+            "change": s.change,
+            "explains": s.explains,
+            "likely": s.likely,
+        }
+        for s in reduced.suspects
+    ]
+    return {
+        "points": [
+            {
+                "line_no": s.line_no, "name": s.name, "how": methods()[s.how].title if s.how in methods() else "",
+                "good": s.good_m, "e": s.e_m, "n": s.n_m, "h": s.h_m,
+            }
+            for s in reduced.page.spots
+        ],
+        "pegs": [{"name": name, "e": s.e_m, "n": s.n_m, "h": s.h_m} for name, s in reduced.page.pegs.items()],
+        "closed": reduced.closed,
+        "bare": reduced.page.bare,
+        "closure": None
+        if closing is None
+        else {
+            "perimeter": closing.perimeter_m,
+            "miss": closing.miss_m,
+            "miss_e": closing.miss_e_m,
+            "miss_n": closing.miss_n_m,
+            "miss_h": closing.miss_h_m,
+            "ratio": closing.ratio,
+            "expected": reduced.expected_m,
+            "adjusted": closing.adjusted[:, :2].tolist(),
+        },
+        "wants_looking_at": reduced.wants_looking_at,
+        "suspects": suspected if reduced.wants_looking_at else [],
+        "levels": None
+        if reduced.page.levels is None
+        else {
+            "agree": reduced.page.levels.agree,
+            "rows": [asdict(row) for row in reduced.page.levels.rows],
+            "back": reduced.page.levels.sum_back_m,
+            "fore": reduced.page.levels.sum_fore_m,
+            "difference": reduced.page.levels.last_minus_first_m,
+        },
+    }  # fmt: skip
+
+
+@router.post("/api/v1/book")
+def read(text: Annotated[str, Body(max_length=200_000)], unit: Annotated[str, Body()] = "") -> Response:
+    """Read a field book without saving it: what each line was understood as, and how it closes."""
+    return JSONResponse(reduced_json(reduce_book(text, unit if unit in ("m", "ft") else None)))
+
+
+@router.post("/api/v1/jobs/{job_id}/grid")
+async def grid(
+    request: Request,
+    job_id: str,
+    base: Annotated[int, Form()],
+    file: Annotated[UploadFile, File()],
+    crs: Annotated[str, Form()] = "",
+    heights: Annotated[str, Form()] = "",
+) -> Response:
+    """Lay a height grid under the line; a grid that does not say its coordinates is answered with a question."""
+    name, body = plain((file.filename or "grid")[-120:]), await file.read(MOST_GRID_BYTES + 1)
+    return await run_in_threadpool(_draped, request, job_id, base, name, body, {"crs": crs, "heights": heights})
+
+
+def _draped(request: Request, job_id: str, base: int, name: str, body: bytes, answers: dict[str, str]) -> Response:
+    _, planned = planned_of(request, job_id)
+    draped = drape(name, body, planned.plan.course, planned.job.line.frame, answers)
+    if draped.questions:
+        question = draped.questions[0]
+        return JSONResponse({"question": {"key": question.key, "text": question.text, "choices": question.choices, "typed": question.typed}})  # fmt: skip
+    edit = {
+        "do": "drape",
+        "stations_m": draped.stations_m.tolist(),
+        "heights_m": [round(h, 4) for h in draped.heights_m.tolist()],
+        "cell_m": draped.cell_m,
+        "file": name,
+    }
+    asked = {"do": "drape", "file": name, "cell_m": draped.cell_m}
+    return change_job(request, job_id, base, edit, asked, draped.notes[0])
+
+
+@router.get("/draw", include_in_schema=False)
+def draw_page(request: Request) -> Response:
+    """Draw a line on empty ground, by hand and by typed legs."""
+    return request.app.state.templates.TemplateResponse(request, "draw.html", {})  # type: ignore[no-any-return]
+
+
+@router.post("/api/v1/jobs")
+def drawn(
+    request: Request,
+    name: Annotated[str, Body(max_length=120)],
+    points: Annotated[list[tuple[float, float]], Body(min_length=2, max_length=MOST_DRAWN)],
+    closed: Annotated[bool, Body()] = False,
+) -> Response:
+    """Save a drawn line as a job."""
+    title = plain(name)
+    if not title:
+        raise BadInput("name", "give the job a name of at most 120 characters")
+    good = methods()["drawn"].fixed_m
+    places = tuple(Point(e_m=e, n_m=n, h_m=0.0, how="drawn", good_m=good) for e, n in points)
+    source = Source(kind="drawn", points_read=len(points), notes=("drawn on the map: the ground is taken as level",))
+    line = with_points(MeasuredLine(points=places, closed=closed, source=source, level=True), places)
+    job = Job(name=title, line=line)
+    plan(job)
+    return JSONResponse({"job": jobs.create(request.app.state.engine, job)}, 201)
+
+
+@router.get("/jobs/{job_id}/out/{form}")
+def out(request: Request, job_id: str, form: str, epsg: str = "") -> Response:
+    """The line in one of the forms it can come in."""
+    _, planned = planned_of(request, job_id)
+    body = export_line(planned.job, planned.plan, form, epsg.strip())
+    return file_out(body, MEDIA[form], planned.job.name, f".{form}")
+
+
+@router.get("/walk-sheet", include_in_schema=False)
+def blank_sheet(request: Request) -> Response:
+    """An empty walk sheet for the clipboard."""
+    return request.app.state.templates.TemplateResponse(request, "blank.html", {"kinds": found_kinds()})  # type: ignore[no-any-return]
+
+
+@router.get("/jobs/{job_id}/walk-sheet", include_in_schema=False)
+def walk_sheet(request: Request, job_id: str, units: str = "us") -> Response:
+    """The walk sheet to print: what was found, what to take care of, the swath to clear."""
+    _, planned = planned_of(request, job_id)
+    system: System = "metric" if units == "metric" else "us"
+    state = state_of(planned.job.marking, planned.plan.course, date.today())
+    context = {
+        "job_id": job_id,
+        "name": planned.job.name,
+        "units": system,
+        "state": state,
+        "words": MARKING_WORDS[state],
+        "marking": planned.job.marking,
+        "rows": [
+            {"group": r.group, "title": r.title, "where": r.where.text(system), "caution": r.caution, "side": r.thing.found.side, "count": r.thing.found.count}
+            for r in walk_list(planned.plan)
+        ],
+        "figures": figures(planned.job, planned.plan),
+        "drawing": safe(planned.drawing),
+    }  # fmt: skip
+    return request.app.state.templates.TemplateResponse(request, "sheet.html", context)  # type: ignore[no-any-return]

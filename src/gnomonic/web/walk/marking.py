@@ -1,0 +1,191 @@
+"""Asking where services are buried: the page, the request to the desk, its answer taken into the job."""
+
+import json
+import os
+import threading
+import urllib.error
+import urllib.request
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import Annotated, Any
+
+import numpy as np
+from fastapi import APIRouter, Body, Request
+from fastapi.responses import JSONResponse, Response
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.marking import REACH_M, may_dig, state_of, white_lining
+from gnomonic.core.job import Job
+from gnomonic.core.planned import hand_dug
+from gnomonic.core.units import System
+from gnomonic.formats.frame import to_local, to_world
+from gnomonic.standins.desk import Desk as PracticeBooks
+from gnomonic.standins.desk import PracticeDesk
+from gnomonic.store import jobs
+from gnomonic.web.parts import MARKING_WORDS, change_job, planned_of, safe, standing
+from gnomonic.web.plans import Planned
+
+router = APIRouter()
+PATIENCE_S = 10
+MOST_ANSWER = 5_000_000
+
+
+class DeskDown(BadInput):
+    """The desk does not answer, or not in a way that can be read."""
+
+
+@dataclass(slots=True)
+class Desk:
+    """The marking desk: the one at ``GNOMONIC_DESK_URL``, or the practice desk that ships with Gnomonic."""
+
+    practice: PracticeDesk | None = None
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def is_practice(self) -> bool:
+        """Whether it only plays at being one."""
+        return not os.environ.get("GNOMONIC_DESK_URL")
+
+    def address(self) -> str:
+        """Where it listens; the practice desk is opened when first needed."""
+        if not self.is_practice:
+            return os.environ["GNOMONIC_DESK_URL"].rstrip("/")
+        with self.lock:
+            if self.practice is None:
+                home = os.environ.get("GNOMONIC_HOME")
+                file = Path(home) / "var" / "practice-desk.json" if home else None
+                self.practice = PracticeDesk(PracticeBooks(file=file))
+            return self.practice.address
+
+    def close(self) -> None:
+        """Close the practice desk."""
+        if self.practice is not None:
+            self.practice.stop()
+            self.practice = None
+
+    def call(self, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
+        """One call.  Raises DeskDown with one sentence."""
+        data = None if body is None else json.dumps(body).encode()
+        asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
+        try:
+            with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
+                found = json.loads(reply.read(MOST_ANSWER))
+        except urllib.error.HTTPError as error:
+            if error.code == 404:
+                raise DeskDown("ticket", "the marking desk does not know this ticket: ask again") from None
+            raise DeskDown("desk", f"the marking desk refused the request (status {error.code})") from None
+        except (OSError, ValueError):
+            raise DeskDown(
+                "desk", "the marking desk does not answer: nothing was changed; try again, or call it"
+            ) from None
+        if not isinstance(found, dict):
+            raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed")
+        return found
+
+
+def _corners(planned: Planned) -> list[float]:
+    return [r.start.station_m for r in planned.plan.runs if r.start.role != "gate"]
+
+
+def _places(job: Job, places: list[tuple[float, float]], out: bool) -> list[list[float]]:
+    """Places of the job as the desk writes them, or back."""
+    if job.line.frame.kind == "local" or not places:
+        return [list(p) for p in places]
+    table = np.array(places)
+    east, north = (to_world if out else to_local)(job.line.frame, table[:, 0], table[:, 1])
+    return [
+        [round(a, 9 if out else 4), round(b, 9 if out else 4)]
+        for a, b in zip(east.tolist(), north.tolist(), strict=True)
+    ]
+
+
+@router.get("/jobs/{job_id}/marking", include_in_schema=False)
+def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
+    """Where the marking stands, what to flag white, and what was marked."""
+    stored, planned = planned_of(request, job_id)
+    job, line = planned.job, planned.plan.course
+    state = state_of(job.marking, line, date.today())
+    system: System = "metric" if units == "metric" else "us"
+    marks = white_lining(line, _corners(planned))
+    world = _places(job, [(m.east_m, m.north_m) for m in marks], True)
+    context = {
+        "job_id": job_id,
+        "name": job.name,
+        "units": system,
+        "state": state,
+        "words": MARKING_WORDS[state],
+        "may_dig": may_dig(state),
+        "marking": job.marking,
+        "practice": request.app.state.desk.is_practice,
+        "geographic": job.line.frame.kind == "geographic",
+        "white": [{"at": m.station_m, "why": m.why, "place": p} for m, p in zip(marks, world, strict=True)],
+        "services": [t for t in planned.plan.things if t.found.kind == "service"],
+        "hand_dug": sorted(hand_dug(planned.plan)),
+        "drawing": safe(planned.drawing),
+        "state_json": safe(json.dumps({"job": job_id, **standing(stored)})),
+    }
+    return request.app.state.templates.TemplateResponse(request, "marking.html", context)  # type: ignore[no-any-return]
+
+
+@router.post("/api/v1/jobs/{job_id}/marking/ask")
+def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -> Response:
+    """File a request for the line as it stands, with its white-lining list."""
+    stored, planned = planned_of(request, job_id)
+    if stored.version != base:
+        raise jobs.Moved(stored.version)
+    job, line = planned.job, planned.plan.course
+    route = list(zip(line.east_m.tolist(), line.north_m.tolist(), strict=True))
+    white = white_lining(line, _corners(planned))
+    body = {
+        "route": _places(job, route, True),
+        "frame": job.line.frame.kind,
+        "reach_m": REACH_M,
+        "white": _places(job, [(m.east_m, m.north_m) for m in white], True),
+    }
+    reply = request.app.state.desk.call("/tickets", body)
+    try:
+        edit = {
+            "do": "ask_marking",
+            "ticket": str(reply["ticket"]),
+            "asked_on": date.today().isoformat(),
+            "wait_until": str(reply["wait_until"]),
+            "reach_m": REACH_M,
+        }
+    except KeyError:
+        raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
+    return change_job(request, job_id, base, edit, words=f"asked under ticket {edit['ticket']}")
+
+
+@router.post("/api/v1/jobs/{job_id}/marking/look")
+def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -> Response:
+    """See whether the marks are in, and take them."""
+    stored, planned = planned_of(request, job_id)
+    if stored.version != base:
+        raise jobs.Moved(stored.version)
+    job = planned.job
+    if job.marking is None:
+        raise BadInput("marking", "nothing was asked yet: ask first")
+    reply = request.app.state.desk.call(f"/tickets/{job.marking.ticket}")
+    if reply.get("state") == "requested":
+        return JSONResponse({"waiting": True, "said": "the marks are not in yet"})
+    try:
+        marks = [
+            {
+                "name": str(m["name"])[:120],
+                "shape": _places(job, [(float(e), float(n)) for e, n in m["shape"]], False),
+                "zone_m": float(m["zone_m"]),
+            }
+            for m in reply.get("marks", [])
+        ]
+        edit = {
+            "do": "take_marks",
+            "ticket": job.marking.ticket,
+            "state": reply["state"],
+            "expires_on": reply["expires_on"],
+            "marks": marks,
+        }
+    except (KeyError, TypeError, ValueError):
+        raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
+    count = f"{len(marks)} service{'' if len(marks) == 1 else 's'} marked" if marks else "clear"
+    return change_job(request, job_id, base, edit, words=count)

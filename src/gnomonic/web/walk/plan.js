@@ -1,0 +1,377 @@
+// The plan that can be mended: points chosen, moved, added, split; places noted; snapping to right angles and points.
+import { el, label } from "../static/svg.js";
+import { length, quantity, round, tapeDivisions } from "../static/units.js";
+
+const SNAP_PX = 11;
+const SNAP_DEG = 5;
+const HIT_PX = 16;
+
+export const bearingOf = (from, to) => ((Math.atan2(to[0] - from[0], to[1] - from[1]) * 180) / Math.PI + 360) % 360;
+
+export function quadrant(bearing) {
+  const minutes = Math.round((((bearing % 360) + 360) % 360) * 60) % 21600;
+  const [north, east] = [minutes <= 5400 || minutes > 16200, minutes <= 10800];
+  const off = north ? (east ? minutes : 21600 - minutes) : Math.abs(10800 - minutes);
+  return `${north ? "N" : "S"} ${Math.floor(off / 60)}°${String(off % 60).padStart(2, "0")}' ${east ? "E" : "W"}`;
+}
+
+export class Plan extends EventTarget {
+  constructor(svg) {
+    super();
+    Object.assign(this, { svg, mode: "mend", picked: null, leg: null, view: null, ghost: null, noted: [], pointers: new Map(), cursor: null, moving: null });
+    new ResizeObserver(() => this.points && this.draw()).observe(svg);
+    svg.addEventListener("pointerdown", (event) => this.down(event));
+    svg.addEventListener("pointermove", (event) => this.move(event));
+    svg.addEventListener("pointerup", (event) => this.up(event));
+    svg.addEventListener("pointercancel", (event) => this.pointers.delete(event.pointerId));
+    svg.addEventListener("dblclick", (event) => this.mode === "mend" && this.split(event));
+    svg.addEventListener("wheel", (event) => {
+      event.preventDefault();
+      this.zoom(event.deltaY > 0 ? 0.8 : 1.25, this.at(event));
+    }, { passive: false });
+  }
+
+  emit(name, detail) {
+    this.dispatchEvent(new CustomEvent(name, { detail }));
+  }
+
+  show({ points, closed, found = [], stations = [], asked = null, regions = [] }) {
+    Object.assign(this, { points, closed, found, stations, asked, regions });
+    if (this.picked !== null && this.picked >= points.length) this.picked = null;
+    if (!this.view) this.fit();
+    else this.draw();
+  }
+
+  // The whole line, with what was found beside it.
+  fit() {
+    const box = this.svg.getBoundingClientRect();
+    const places = [...this.points, ...this.found.flatMap((f) => f.shape)];
+    if (!places.length) places.push([-15, -10], [15, 10]);
+    const [es, ns] = [places.map((p) => p[0]), places.map((p) => p[1])];
+    const [e0, e1, n0, n1] = [Math.min(...es), Math.max(...es), Math.min(...ns), Math.max(...ns)];
+    const scale = Math.min((box.width - 110) / Math.max(e1 - e0, 4), (box.height - 90) / Math.max(n1 - n0, 4));
+    this.view = { e: (e0 + e1) / 2, n: (n0 + n1) / 2, scale };
+    this.draw();
+  }
+
+  zoom(factor, about) {
+    const [e, n] = this.world(about[0], about[1]);
+    this.view.scale = Math.min(Math.max(this.view.scale * factor, 0.005), 400);
+    const [x, y] = this.screen([e, n]);
+    this.view.e += (x - about[0]) / this.view.scale;
+    this.view.n -= (y - about[1]) / this.view.scale;
+    this.draw();
+  }
+
+  screen([e, n]) {
+    return [this.width / 2 + (e - this.view.e) * this.view.scale, this.height / 2 - (n - this.view.n) * this.view.scale];
+  }
+
+  world(x, y) {
+    return [this.view.e + (x - this.width / 2) / this.view.scale, this.view.n - (y - this.height / 2) / this.view.scale];
+  }
+
+  at(event) {
+    const box = this.svg.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  }
+
+  path(places) {
+    return `M${places.map((p) => this.screen(p).map((v) => v.toFixed(1)).join(" ")).join("L")}`;
+  }
+
+  ring() {
+    return this.closed ? [...this.points, this.points[0]] : this.points;
+  }
+
+  draw() {
+    const box = this.svg.getBoundingClientRect();
+    [this.width, this.height] = [box.width, box.height];
+    this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
+    const { points, closed } = this;
+    const parts = [this.squares()];
+    if (this.asked) parts.push(el("path", { class: "asked", d: this.path(this.asked) }));
+    if (points.length > 1) {
+      if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
+      for (const f of this.found) parts.push(...this.thing(f));
+      if (this.leg !== null) parts.push(el("path", { class: "leg-picked", d: this.path([points[this.leg], points[(this.leg + 1) % points.length]]) }));
+      parts.push(el("path", { class: "line", d: this.path(points) + (closed ? "Z" : "") }));
+      this.regions.forEach((r, k) => {
+        const [x, y] = this.screen(r.at);
+        parts.push(label(x, y, `${String.fromCharCode(65 + k)} ${quantity(r.area, "land")}`, { class: "regionname", "text-anchor": "middle" }));
+      });
+    }
+    const apart = points.length > 1 ? this.spread() : 99;
+    let far = [-99, -99];
+    points.forEach((p, k) => {
+      const [x, y] = this.screen(p);
+      const picked = k === this.picked;
+      const name = p[3] || String(k + 1);
+      parts.push(el("circle", { class: `peg${apart < 9 && !picked && k && !p[3] ? " small" : ""}${k === 0 ? " start" : ""}${picked ? " picked" : ""}`, cx: x, cy: y, r: picked ? 7 : apart < 9 && k && !p[3] ? 2 : 5 }));
+      if (picked || k === 0 || p[3] || apart > 24) {
+        if (picked || Math.hypot(x - far[0], y - far[1]) > 26) {
+          parts.push(label(x + 9, y - 8, name, { class: "pegname" }));
+          far = [x, y];
+        }
+      }
+    });
+    if (this.noted.length) parts.push(el("path", { class: "ghost", d: this.path(this.noted) }), ...this.noted.map((p) => el("circle", { class: "dot", cx: this.screen(p)[0], cy: this.screen(p)[1], r: 4 })));
+    this.over = el("g", { "pointer-events": "none" });
+    this.svg.replaceChildren(...parts, ...this.furniture(), this.over);
+    this.drawOver();
+  }
+
+  // The median distance between neighbouring points on the screen.
+  spread() {
+    const ring = this.ring();
+    const gaps = ring.slice(1).map((p, k) => Math.hypot(p[0] - ring[k][0], p[1] - ring[k][1]) * this.view.scale).sort((a, b) => a - b);
+    return gaps[gaps.length >> 1];
+  }
+
+  squares() {
+    const [major] = tapeDivisions(1 / this.view.scale, 64);
+    const [e0, n1] = this.world(0, 0);
+    const [e1, n0] = this.world(this.width, this.height);
+    let d = "";
+    for (let e = Math.ceil(e0 / major) * major; e <= e1; e += major) d += `M${this.screen([e, 0])[0].toFixed(1)} 0V${this.height}`;
+    for (let n = Math.ceil(n0 / major) * major; n <= n1; n += major) d += `M0 ${this.screen([0, n])[1].toFixed(1)}H${this.width}`;
+    return el("path", { class: "squares", d });
+  }
+
+  thing(f) {
+    const title = el("title", {}, f.name);
+    if (!f.shape.length) return f.at.flatMap(([from, to]) => this.along(f, from, to));
+    const [x, y] = this.screen(f.shape[0]);
+    const wide = Math.max(4, 2 * f.zone * this.view.scale);
+    const name = label(x + 8, y + 14, f.name, {});
+    if (f.shape.length === 1) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: Math.max(5, wide / 2) }, title), name];
+    const area = f.shape.length > 3 && f.shape[0].every((v, k) => v === f.shape[f.shape.length - 1][k]);
+    if (area) return [el("path", { class: `thing ${f.group}`, d: `${this.path(f.shape)}Z` }, title), name];
+    return [el("path", { class: `zone ${f.group}`, d: this.path(f.shape), fill: "none", stroke: "rgb(163 13 45 / .16)", "stroke-width": wide }, title), el("path", { class: `core ${f.group}`, d: this.path(f.shape) }), name];
+  }
+
+  along(f, from, to) {
+    const places = [this.placeAt(from), ...this.points.filter((_, k) => this.stations[k] > from && this.stations[k] < to), this.placeAt(to)];
+    const [x, y] = this.screen(places[0]);
+    if (to - from < 0.05) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: 6 }, el("title", {}, f.name)), label(x + 8, y + 14, f.name, {})];
+    return [el("path", { class: `core ${f.group}`, d: this.path(places), "stroke-width": 6, opacity: 0.7 }, el("title", {}, f.name)), label(x + 8, y + 14, f.name, {})];
+  }
+
+  placeAt(station) {
+    const { stations } = this;
+    const ring = this.ring();
+    let k = 1;
+    while (k < ring.length - 1 && stations[k] < station) k++;
+    const t = Math.min(Math.max((station - stations[k - 1]) / (stations[k] - stations[k - 1] || 1), 0), 1);
+    return [0, 1].map((c) => ring[k - 1][c] + (ring[k][c] - ring[k - 1][c]) * t);
+  }
+
+  furniture() {
+    const [bar] = tapeDivisions(1 / this.view.scale, 70);
+    const wide = bar * this.view.scale;
+    const [x, y] = [this.width - 26, this.height - 16];
+    return [
+      el("path", { class: "scalebar", d: `M16 ${y - 5}v5h${wide.toFixed(1)}v-5` }),
+      label(16 + wide + 7, y + 1, round(bar), {}),
+      el("path", { class: "north", d: `M${x} 50V18M${x - 5} 27l5-10l5 10` }),
+      label(x, 64, "N", { "text-anchor": "middle" }),
+    ];
+  }
+
+  drawOver() {
+    if (!this.over) return;
+    const parts = [];
+    const { ghost } = this;
+    if (this.cursor !== null && this.points.length > 1 && this.stations.length) {
+      const [x, y] = this.screen(this.placeAt(this.cursor));
+      parts.push(el("circle", { class: "mapcursor", cx: x, cy: y, r: 4.5 }));
+    }
+    if (ghost) {
+      for (const from of ghost.from) parts.push(el("path", { class: "ghost", d: this.path([from, ghost.to]) }));
+      const [x, y] = this.screen(ghost.to);
+      parts.push(el("circle", { class: "ghost", cx: x, cy: y, r: 6 }));
+      if (ghost.from.length) {
+        const text = `${quadrant(bearingOf(ghost.from[0], ghost.to))}  ${length(Math.hypot(ghost.to[0] - ghost.from[0][0], ghost.to[1] - ghost.from[0][1]), "station")}${ghost.square ? "  square" : ""}`;
+        parts.push(label(Math.min(x + 12, this.width - text.length * 6.8), Math.max(y - 12, 16), text, { class: "ghosttext" }));
+      }
+    }
+    this.over.replaceChildren(...parts);
+  }
+
+  setCursor(station) {
+    this.cursor = station;
+    this.drawOver();
+  }
+
+  pick(point, leg = null) {
+    Object.assign(this, { picked: point, leg });
+    this.draw();
+  }
+
+  setMode(mode) {
+    Object.assign(this, { mode, ghost: null, noted: [], moving: null });
+    this.svg.classList.toggle("drawing", mode === "draw");
+    this.svg.classList.toggle("noting", mode === "note");
+    this.draw();
+  }
+
+  // A place snapped to another point, or square to the leg before; ``skip`` is the point being moved.
+  snap(place, from, before, skip = null) {
+    for (let k = 0; k < this.points.length; k++) {
+      if (k === skip) continue;
+      const [x, y] = this.screen(this.points[k]);
+      const [px, py] = this.screen(place);
+      if (Math.hypot(x - px, y - py) < SNAP_PX) return { to: this.points[k].slice(0, 2), onto: k, square: false };
+    }
+    if (from && before) {
+      const base = bearingOf(before, from);
+      const turn = ((bearingOf(from, place) - base) % 360 + 360) % 360;
+      const nearest = Math.round(turn / 90) * 90;
+      const far = Math.hypot(place[0] - from[0], place[1] - from[1]);
+      if (far * this.view.scale > 12 && Math.abs(turn - nearest) < SNAP_DEG) {
+        const angle = ((base + nearest) * Math.PI) / 180;
+        const along = far * Math.cos(((turn - nearest) * Math.PI) / 180);
+        return { to: [from[0] + along * Math.sin(angle), from[1] + along * Math.cos(angle)], square: nearest % 180 !== 0 };
+      }
+    }
+    return { to: place, square: false };
+  }
+
+  nearestPoint(x, y, within = HIT_PX) {
+    let best = null;
+    this.points.forEach((p, k) => {
+      const [px, py] = this.screen(p);
+      const far = Math.hypot(px - x, py - y);
+      if (far <= within && (!best || far < best[0])) best = [far, k];
+    });
+    return best && best[1];
+  }
+
+  // The leg under a place, and the station there.
+  nearestLeg(x, y, within = 12) {
+    const ring = this.ring();
+    let best = null;
+    for (let k = 0; k + 1 < ring.length; k++) {
+      const [[ax, ay], [bx, by]] = [this.screen(ring[k]), this.screen(ring[k + 1])];
+      const t = Math.min(Math.max(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2 || 1), 0), 1);
+      const far = Math.hypot(ax + (bx - ax) * t - x, ay + (by - ay) * t - y);
+      if (far <= within && (!best || far < best.far)) best = { far, leg: k, station: this.stations[k] + t * (this.stations[k + 1] - this.stations[k]) };
+    }
+    return best;
+  }
+
+  down(event) {
+    if (event.button !== 0) return;
+    const [x, y] = this.at(event);
+    this.svg.focus({ preventScroll: true });
+    this.pointers.set(event.pointerId, [x, y]);
+    try {
+      this.svg.setPointerCapture(event.pointerId);
+    } catch {
+      // a synthetic pointer has nothing to capture
+    }
+    const point = this.mode === "mend" ? this.nearestPoint(x, y) : null;
+    this.drag = { x, y, lastX: x, lastY: y, far: false, point };
+    if (this.pointers.size === 2) this.drag = null;
+  }
+
+  pinch(event, x, y) {
+    const [a, b] = [...this.pointers.values()];
+    const before = Math.hypot(a[0] - b[0], a[1] - b[1]);
+    this.pointers.set(event.pointerId, [x, y]);
+    const [c, d] = [...this.pointers.values()];
+    this.zoom(Math.hypot(c[0] - d[0], c[1] - d[1]) / (before || 1), [(c[0] + d[0]) / 2, (c[1] + d[1]) / 2]);
+  }
+
+  move(event) {
+    const [x, y] = this.at(event);
+    if (this.pointers.size === 2 && this.pointers.has(event.pointerId)) return this.pinch(event, x, y);
+    const { drag } = this;
+    if (!drag) return this.hover(x, y, event.altKey);
+    drag.far ||= Math.hypot(x - drag.x, y - drag.y) > 4;
+    if (!drag.far) return;
+    if (drag.point !== null) this.dragTo(drag.point, this.world(x, y), event.altKey);
+    else {
+      this.view.e -= (x - drag.lastX) / this.view.scale;
+      this.view.n += (y - drag.lastY) / this.view.scale;
+      [drag.lastX, drag.lastY] = [x, y];
+      this.draw();
+    }
+  }
+
+  neighbours(k) {
+    const { points, closed } = this;
+    const n = points.length;
+    const at = (j) => (closed ? points[(j + n) % n] : points[j]);
+    return { before: at(k - 1), beforeThat: at(k - 2), after: at(k + 1) };
+  }
+
+  dragTo(k, place, free) {
+    const { before, beforeThat, after } = this.neighbours(k);
+    const to = free ? { to: place } : this.snap(place, before, beforeThat, k);
+    this.ghost = { from: [before, after].filter(Boolean), ...to };
+    this.drawOver();
+  }
+
+  hover(x, y, free) {
+    if (this.mode === "draw") {
+      const last = this.points[this.points.length - 1];
+      this.ghost = { from: last ? [last] : [], ...(free ? { to: this.world(x, y) } : this.snap(this.world(x, y), last, this.points[this.points.length - 2])) };
+      this.drawOver();
+    } else if (this.mode === "mend" && this.stations.length) {
+      const leg = this.nearestLeg(x, y, 30);
+      if (leg) this.emit("cursor", leg.station);
+    }
+  }
+
+  up(event) {
+    const [x, y] = this.at(event);
+    this.pointers.delete(event.pointerId);
+    const { drag } = this;
+    this.drag = null;
+    if (!drag) return;
+    if (drag.far) {
+      if (drag.point !== null && this.ghost) this.emit("movepoint", { index: drag.point, to: this.ghost.to, onto: this.ghost.onto });
+      this.ghost = null;
+      return this.drawOver();
+    }
+    if (this.mode === "draw") {
+      this.hover(x, y, event.altKey);
+      const { to, onto } = this.ghost;
+      this.ghost = null;
+      return this.emit("add", { to, onto });
+    }
+    if (this.mode === "note") {
+      this.noted.push(this.world(x, y));
+      this.draw();
+      return this.emit("noted", this.noted);
+    }
+    if (drag.point !== null) return this.emit("choose", { point: drag.point });
+    const leg = this.nearestLeg(x, y);
+    this.emit("choose", leg ? { leg: leg.leg, station: leg.station } : {});
+  }
+
+  split(event) {
+    const [x, y] = this.at(event);
+    if (this.nearestPoint(x, y) !== null) return;
+    const leg = this.nearestLeg(x, y);
+    if (leg) this.emit("split", leg.station);
+  }
+
+  // Moving the chosen point by keys: a ghost until Enter.
+  nudge(east, north) {
+    if (this.picked === null) return;
+    this.moving ??= this.points[this.picked].slice(0, 2);
+    this.moving = [this.moving[0] + east, this.moving[1] + north];
+    const { before, after } = this.neighbours(this.picked);
+    this.ghost = { from: [before, after].filter(Boolean), to: this.moving };
+    this.drawOver();
+  }
+
+  settle(keep) {
+    const to = this.moving;
+    Object.assign(this, { moving: null, ghost: null });
+    this.drawOver();
+    if (keep && to) this.emit("movepoint", { index: this.picked, to });
+  }
+}
