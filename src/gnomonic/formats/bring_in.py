@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.booked import Reduced, reduce_book
+from gnomonic.core.ground.booked import Reduced, reduce_book, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.found import kind_of
 from gnomonic.core.ground.simplify import Indices, simplify
@@ -28,7 +28,6 @@ from gnomonic.formats.table import read_csv
 SAME_PLACE_M = 0.001
 SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
-CLOSES_WITHIN = 0.02
 STEEP_HALF = 0.6
 MOST_M = 1e7
 
@@ -261,7 +260,7 @@ def _closure(raw: RawLine, answers: dict[str, str]) -> tuple[bool, float | None]
     table = raw.table
     length = float(np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1])).sum())
     miss = float(math.hypot(*(table[-1, :2] - table[0, :2])))
-    near = len(table) > 3 and miss <= max(1.0, CLOSES_WITHIN * length) and miss < length / 4
+    near = returned(len(table), length, miss, bool(raw.book) and raw.closed)
     closed = {"yes": True, "no": False}.get(answers.get("closed", ""), raw.closed or near)
     if not closed:
         return False, None

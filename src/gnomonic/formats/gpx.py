@@ -14,7 +14,9 @@ from gnomonic.formats.raw import Floats, RawLine, Shape, check_world, choose, pl
 
 LONG = 5000
 NO_LINE = "the line has only one point; a fence needs two at least"
-_POINT = re.compile(rb'<trkpt\s+lat="([^"<>]*)"\s+lon="([^"<>]*)"\s*>\s*<ele>([^<]*)</ele>')
+_POINT = re.compile(
+    rb'<trkpt\s+lat="([^"<>&]*)"\s+lon="([^"<>&]*)"\s*>\s*<ele>([^<&]*)</ele>\s*(?:<time>[^<&]*</time>\s*)?</trkpt>\s*'
+)
 
 
 @cache
@@ -88,13 +90,12 @@ def _reads(text: str) -> bool:
 
 def read_gpx(data: bytes, answers: dict[str, str]) -> RawLine:
     """Read every track (its segments joined) and route; the one answered for, or the first; or the waypoints in order."""
-    check_xml(data, "the file")
     if (table := _long_track(data)) is not None:
         raw = choose("gpx", True, [Shape("track", "", table)], answers, NO_LINE, "track point")
         raw.recorded = True
         check_world(raw)
         return raw
-    root = fromstring(data)
+    root = parse_xml(data, "the file")
     if local_tag(root.tag) != "gpx":
         raise BadInput("file", f"the file is XML but not GPX: its outermost element is <{local_tag(root.tag)}>")
     notes, shapes, names = [], [], {}
@@ -128,22 +129,25 @@ def read_gpx(data: bytes, answers: dict[str, str]) -> RawLine:
 
 
 def _long_track(data: bytes) -> Floats | None:
-    """The table of a file that is one recorded track of uniform points, without building its tree: twice as fast.
+    """The table of a file that is one recorded track of plain points, without building its tree: three times as fast.
 
-    The file is well-formed and has no comment or CDATA section (``<!``), so a tag cannot stand inside text; any other
-    file gives None and is read the long way, which also finds what is wrong with it.
+    Each point taken out is well-formed by its pattern, and so is the file when what is left of it is; any other file
+    gives None and is read the long way, which also finds what is wrong with it.
     """
-    count = data.count(b"<trkpt ")
-    if count < LONG or data.count(b"<trk>") != 1 or any(word in data for word in (b"<!", b"<wpt", b"<rte")):
+    if data.count(b"<trkpt") < LONG:
         return None
-    rows = _POINT.findall(data)
-    if len(rows) != count or data.count(b"<ele>") != count or data.count(b"<trkseg>") != 1:
+    parts = _POINT.split(data)
+    head, tail = parts[0], parts[-1]
+    left = head + tail
+    whole = len(parts) > 4 * LONG and not any(parts[4:-1:4]) and head.rstrip().endswith(b"<trkseg>")
+    if not whole or any(word in left for word in (b"<trkpt", b"<!", b"<wpt", b"<rte")) or left.count(b"<trk>") != 1:
         return None
     try:
-        values = np.array([float(v) for row in rows for v in row]).reshape(-1, 3)[:, [1, 0, 2]]
-    except ValueError:
+        check_xml(left, "the file")
+        values = np.array([float(v) for k in (2, 1, 3) for v in parts[k::4]]).reshape(3, -1).T
+    except (BadInput, ValueError):
         return None
-    return values if np.isfinite(values).all() else None
+    return np.ascontiguousarray(values) if np.isfinite(values).all() else None
 
 
 def _table(points: list[Element], item: str) -> Floats:

@@ -10,7 +10,7 @@ import random
 import socket
 import threading
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -50,12 +50,15 @@ class Epoch:
     garbled: bool
 
 
-def walk(path: Sequence[Place], manners: Manners, start_s: float = 36_000.0) -> Iterator[Epoch]:
-    """Epochs along a path of longitude, latitude, height, standing a while at its first and last point and at corners."""
+def walk(
+    path: Sequence[Place], manners: Manners, start_s: float = 36_000.0, standing: Callable[[], bool] = lambda: False
+) -> Iterator[Epoch]:
+    """Epochs along a path of longitude, latitude, height, standing a while at its first and last point and at corners,
+    and for as long as ``standing`` says."""
     rng = random.Random(manners.seed)
     drift = [0.0, 0.0, 0.0]
     share = 1 / manners.hz
-    for k, truth in enumerate(_places(path, manners)):
+    for k, truth in enumerate(_held(_places(path, manners), standing)):
         t = k * share
         keep = 0.98  # errors of neighbouring fixes go together
         drift = [keep * d + math.sqrt(1 - keep**2) * rng.gauss(0, manners.noise_m) for d in drift]
@@ -70,6 +73,14 @@ def walk(path: Sequence[Place], manners: Manners, start_s: float = 36_000.0) -> 
             start_s + t, (lon, lat, truth[2] + drift[2]), quality, max(manners.noise_m, 0.005), manners.speed_mps
         )
         yield Epoch(start_s + t, truth, quality, _garble(text) if garbled else text, jumped, garbled)
+
+
+def _held(places: Iterator[Place], standing: Callable[[], bool]) -> Iterator[Place]:
+    """The same places, each again and again while the walker stands."""
+    for place in places:
+        yield place
+        while standing():
+            yield place
 
 
 def _now(t: float, every: float, lasting: float) -> bool:
@@ -147,7 +158,8 @@ class Rover:
 
     def __init__(self, path: Sequence[Place], manners: Manners | None = None, port: int = 0) -> None:
         self.manners = manners or Manners()
-        self.epochs = walk(path, self.manners)
+        self.stand_until = 0.0
+        self.epochs = walk(path, self.manners, standing=lambda: time.monotonic() < self.stand_until)
         self.sent = self.fixes = 0
         self.done, self.stopped = threading.Event(), threading.Event()
         self.listener = socket.create_server(("127.0.0.1", port))
@@ -155,6 +167,10 @@ class Rover:
         self.address = ("127.0.0.1", self.listener.getsockname()[1])
         self.thread = threading.Thread(target=self._serve, daemon=True, name="practice rover")
         self.thread.start()
+
+    def stand(self, seconds: float) -> None:
+        """Stop walking for a while, as somebody does who averages a corner."""
+        self.stand_until = time.monotonic() + seconds
 
     def stop(self) -> None:
         """Hang up and end."""

@@ -191,10 +191,20 @@ def keep_arrival(engine: Engine, name: str, body: bytes) -> str:
 
 def arrival(engine: Engine, arrival_id: str) -> tuple[str, bytes]:
     """Name and bytes of a kept file.  Raises NotThere."""
+    name, body = _arrival(engine, arrival_id, ArrivalRow.name, ArrivalRow.body)
+    return str(name), bytes(body)
+
+
+def arrival_name(engine: Engine, arrival_id: str) -> str:
+    """Name of a kept file.  Raises NotThere."""
+    return str(_arrival(engine, arrival_id, ArrivalRow.name)[0])
+
+
+def _arrival(engine: Engine, arrival_id: str, *columns: Any) -> Sequence[Any]:
     if not arrival_id.isprintable():  # a NUL can't even be asked for
         raise NotThere(arrival_id)
     with engine.connect() as connection:
-        row = connection.execute(select(ArrivalRow.name, ArrivalRow.body).where(ArrivalRow.id == arrival_id)).first()
+        row = connection.execute(select(*columns).where(ArrivalRow.id == arrival_id)).first()
     if row is None:
         raise NotThere(arrival_id)
-    return row.name, bytes(row.body)
+    return row

@@ -1,6 +1,7 @@
 """The application: routes gathered, assets under a content hash, a strict content policy, one shape of error."""
 
 import hashlib
+from collections import OrderedDict
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from functools import lru_cache
@@ -121,7 +122,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
 
     app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.engine, app.state.plans, app.state.templates = engine, Plans(), templates()
-    app.state.hub = rover.Hub(engine)
+    app.state.hub, app.state.brought = rover.Hub(engine), OrderedDict()
     app.state.desk = marking.Desk()
     for part in (home, walk, rover, line, marking, set_out, haul, sums):
         app.include_router(part.router)

@@ -18,7 +18,7 @@ EXPECTED_AT_MOST = 3.0  # misclosures of more than three standard uncertainties 
 
 @dataclass(frozen=True, slots=True)
 class Reduced:
-    """A book reduced.  ``closure`` and what follows are None or empty for a line that does not come back."""
+    """A book reduced.  ``closure`` and what follows are None or empty for a line whose end is not its start again."""
 
     page: Page
     closed: bool
@@ -32,6 +32,15 @@ class Reduced:
         return self.closure is not None and self.closure.miss_m > EXPECTED_AT_MOST * self.expected_m
 
 
+def returned(points: int, length_m: float, miss_m: float, said: bool) -> bool:
+    """Whether the last of a line's points is its first again: it all but is, or is said to be and could be.
+
+    A line that is said to close but ends far from its start (a quarter of its length) is closed by a straight leg.
+    """
+    near = miss_m <= max(1.0, CLOSES_WITHIN * length_m)
+    return points > 3 and (near or said) and miss_m < length_m / 4
+
+
 def reduce_book(text: str, unit: str | None = None) -> Reduced:
     """Read a book and see how it closes.  Raises BadInput."""
     page = read_book(text, unit)
@@ -39,11 +48,9 @@ def reduce_book(text: str, unit: str | None = None) -> Reduced:
     legs = np.diff(table, axis=0)
     length = float(np.hypot(legs[:, 0], legs[:, 1]).sum())
     miss = float(np.hypot(*(table[-1, :2] - table[0, :2])))
-    near = len(table) > 3 and miss <= max(1.0, CLOSES_WITHIN * length) and miss < length / 4
-    closed = len(table) > 3 and (page.comes_back or near)
     expected = float(np.sqrt(sum(s.good_m**2 for s in page.spots)))
-    if not closed:
-        return Reduced(page, False, None, expected, ())
+    if not returned(len(table), length, miss, page.comes_back):
+        return Reduced(page, page.comes_back and len(table) > 2, None, expected, ())
     closing = closure(legs, table[0].tolist(), table[0].tolist())
     found = suspects(legs, (closing.miss_e_m, closing.miss_n_m)) if closing.miss_m > expected else []
     return Reduced(page, True, closing, expected, tuple(found))
@@ -55,7 +62,7 @@ def booked_points(reduced: Reduced, adjust: Literal["none", "compass"]) -> list[
     table = [(s.e_m, s.n_m, s.h_m) for s in spots]
     if reduced.closure is not None and adjust == "compass":
         table = [(row[0], row[1], row[2]) for row in reduced.closure.adjusted.tolist()]
-    count = len(spots) - 1 if reduced.closed else len(spots)
+    count = len(spots) - 1 if reduced.closure is not None else len(spots)
     return [
         Point(
             e_m=round(e, 6), n_m=round(n, 6), h_m=round(h, 6), name=s.name, how="" if s.how == "start" else s.how,

@@ -22,13 +22,8 @@ def simplify(table: Floats, tolerance_m: float) -> Indices:
 
 
 def _kept(points: Floats, tolerance_m: float) -> Indices:
-    """Indices of the vertices Douglas–Peucker keeps."""
-    kept = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), tolerance_m, preserve_topology=False))
-    indices, k = np.empty(len(kept), dtype=np.intp), 0
-    columns = points.T.tolist()
-    for n, (a, b) in enumerate(kept.tolist()):
-        while columns[0][k] != a or columns[1][k] != b:
-            k += 1
-        indices[n] = k
-        k += 1
+    """Indices of the vertices Douglas–Peucker keeps; each vertex carries its index as a third coordinate."""
+    numbered = shapely.linestrings(np.column_stack([points, np.arange(len(points), dtype=np.float64)]))
+    kept = shapely.simplify(numbered, tolerance_m, preserve_topology=False)
+    indices: Indices = shapely.get_coordinates(kept, include_z=True)[:, 2].astype(np.intp)
     return indices

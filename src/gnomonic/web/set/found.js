@@ -21,7 +21,7 @@ export function foundLane(strip, high) {
     }
   }
   // names where they fit, nothing over another
-  const taken = strip.data.found.flatMap((f) => f.at.map(([from, to]) => [strip.x(from) - 3, strip.x(to) + 3]));
+  const taken = strip.data.found.filter((f) => !f.side).flatMap((f) => f.at.map(([from, to]) => [strip.x(from) - 3, strip.x(to) + 3]));
   for (const [at, half, text] of names.sort((p, q) => p[0] - q[0])) {
     const wide = text.length * 6.4 + 6;
     for (const left of [at + half + 3, at - half - wide]) {

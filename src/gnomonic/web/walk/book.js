@@ -6,6 +6,7 @@ const EXAMPLE = `# a leg a line: bearing, distance, rise
 N 4 30 E    96' 6"   +1' 2"   @ yard corner
 S 86 30 E   slope 148 ft at 3°
 square right  98' 2"  -1' 1"
+N 86 W  149' 4"
 close
 `;
 const HELP = [

@@ -39,7 +39,7 @@ export function showGround(pane, page) {
   const { walk, job } = page;
   const f = walk.figures;
   const rows = [["Length, level", length(f.line, "station")], ["Over the ground", length(f.ground, "station")]];
-  if (f.area !== null) rows.push(["Encloses", `${quantity(f.area, "land")}, ${quantity(f.area, "area")}`]);
+  if (f.area !== null) rows.push(["Encloses", quantity(f.area, "land")]);
   f.parts.forEach((p, k) => rows.push([`Part ${String.fromCharCode(65 + k)}`, `${quantity(p.area, "land")}, round ${length(p.perimeter, "station")}`]));
   rows.push(["Swath to clear", `${quantity(f.swath_area, "land")}, ${length(f.swath, "station")} each side`], ["Trees to fell", quantity(f.fell, "count")]);
   const grid = walk.grid

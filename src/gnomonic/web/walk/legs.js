@@ -5,7 +5,7 @@ import { length, quantity, units } from "../static/units.js";
 
 const MOST = 400;
 
-const plus = (good) => (good === null ? "" : `± ${length(good, good < 0.3 ? "gap" : "station")}`);
+const plus = (good) => (good === null ? "not said" : `± ${length(good, good < 0.3 ? "gap" : "station")}`);
 
 function chosen(page) {
   const { walk, job } = page;

@@ -38,8 +38,9 @@ function draw() {
   const frame = fit(svg, [...places, ...services.flatMap((f) => f.shape)], 40);
   const path = (points) => `M${points.map((p) => frame(p[0], p[1]).map((v) => v.toFixed(1)).join(" ")).join("L")}`;
   const parts = services.filter((f) => f.shape.length > 1).flatMap((f) => {
-    const [x, y] = frame(...f.shape[f.shape.length - 1]);
-    return [el("path", { d: path(f.shape), fill: "none", stroke: "rgb(163 13 45 / .22)", "stroke-width": Math.max(6, 2 * f.zone * frame.scale) }), el("path", { d: path(f.shape), fill: "none", stroke: "#a30d2d", "stroke-width": 1.8 }), label(x + 5, y + 4, f.name, { "font-size": 12.5 })];
+    const ends = [f.shape[0], f.shape[f.shape.length - 1]].map((p) => frame(p[0], p[1]));
+    const [x, y] = ends[0][0] > ends[1][0] ? ends[0] : ends[1];
+    return [el("path", { d: path(f.shape), fill: "none", stroke: "rgb(163 13 45 / .22)", "stroke-width": Math.max(6, 2 * f.zone * frame.scale) }), el("path", { d: path(f.shape), fill: "none", stroke: "#a30d2d", "stroke-width": 1.8 }), label(x + 7, y + 4, f.name, { class: "markname" })];
   });
   const posts = drawing.posts.map((p) => frame(p.e, p.n)).map(([x, y]) => `M${(x - 1).toFixed(1)} ${y.toFixed(1)}h2`).join("");
   svg.replaceChildren(el("path", { class: "fence", d: path(places) }), el("path", { d: posts, class: "wooddots" }), ...parts);

@@ -90,6 +90,7 @@ export class Plan extends EventTarget {
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
     const { points, closed } = this;
     const parts = [this.squares()];
+    this.names = [];
     if (this.asked) parts.push(el("path", { class: "asked", d: this.path(this.asked) }));
     if (points.length > 1) {
       if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
@@ -98,7 +99,7 @@ export class Plan extends EventTarget {
       parts.push(el("path", { class: "line", d: this.path(points) + (closed ? "Z" : "") }));
       this.regions.forEach((r, k) => {
         const [x, y] = this.screen(r.at);
-        parts.push(label(x, y, `${String.fromCharCode(65 + k)} ${quantity(r.area, "land")}`, { class: "regionname", "text-anchor": "middle" }));
+        parts.push(label(x, y + 26, `${String.fromCharCode(65 + k)} ${quantity(r.area, "land")}`, { class: "regionname", "text-anchor": "middle" }));
       });
     }
     const apart = points.length > 1 ? this.spread() : 99;
@@ -117,7 +118,7 @@ export class Plan extends EventTarget {
     });
     if (this.noted.length) parts.push(el("path", { class: "ghost", d: this.path(this.noted) }), ...this.noted.map((p) => el("circle", { class: "dot", cx: this.screen(p)[0], cy: this.screen(p)[1], r: 4 })));
     this.over = el("g", { "pointer-events": "none" });
-    this.svg.replaceChildren(...parts, ...this.furniture(), this.over);
+    this.svg.replaceChildren(...parts, ...this.named(), ...this.furniture(), this.over);
     this.drawOver();
   }
 
@@ -142,19 +143,41 @@ export class Plan extends EventTarget {
     const title = el("title", {}, f.name);
     if (!f.shape.length) return f.at.flatMap(([from, to]) => this.along(f, from, to));
     const [x, y] = this.screen(f.shape[0]);
-    const wide = Math.max(4, 2 * f.zone * this.view.scale);
-    const name = label(x + 8, y + 14, f.name, {});
-    if (f.shape.length === 1) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: Math.max(5, wide / 2) }, title), name];
+    const wide = 2 * f.zone * this.view.scale;
     const area = f.shape.length > 3 && f.shape[0].every((v, k) => v === f.shape[f.shape.length - 1][k]);
-    if (area) return [el("path", { class: `thing ${f.group}`, d: `${this.path(f.shape)}Z` }, title), name];
-    return [el("path", { class: `zone ${f.group}`, d: this.path(f.shape), fill: "none", stroke: "rgb(163 13 45 / .16)", "stroke-width": wide }, title), el("path", { class: `core ${f.group}`, d: this.path(f.shape) }), name];
+    const middle = this.screen(f.shape.length === 2 ? [0, 1].map((c) => (f.shape[0][c] + f.shape[1][c]) / 2) : f.shape[f.shape.length >> 1]);
+    if (f.shape.length === 1) this.names.push([x, y, f.name]);
+    else this.names.push([...middle, f.name]);
+    if (f.shape.length === 1) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: Math.max(5, wide / 2) }, title)];
+    if (area) return [el("path", { class: `thing ${f.group}`, d: `${this.path(f.shape)}Z` }, title)];
+    const zone = f.zone ? [el("path", { class: "zone", d: this.path(f.shape), "stroke-width": Math.max(4, wide) }, title)] : [];
+    return [...zone, el("path", { class: `core ${f.group}`, d: this.path(f.shape) }, title)];
   }
 
   along(f, from, to) {
     const places = [this.placeAt(from), ...this.points.filter((_, k) => this.stations[k] > from && this.stations[k] < to), this.placeAt(to)];
-    const [x, y] = this.screen(places[0]);
-    if (to - from < 0.05) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: 6 }, el("title", {}, f.name)), label(x + 8, y + 14, f.name, {})];
-    return [el("path", { class: `core ${f.group}`, d: this.path(places), "stroke-width": 6, opacity: 0.7 }, el("title", {}, f.name)), label(x + 8, y + 14, f.name, {})];
+    const [x, y] = this.screen(places[places.length >> 1]);
+    if (!f.side) this.names.push([x, y, f.name]);
+    if (to - from < 0.05) return [el("circle", { class: `thing ${f.group}`, cx: x, cy: y, r: 6 }, el("title", {}, f.name))];
+    return [el("path", { class: `stretch ${f.group}`, d: this.path(places) }, el("title", {}, f.name))];
+  }
+
+  // Names of what was found, beside it where nothing else is written.
+  named() {
+    const taken = [];
+    const parts = [];
+    for (const [x, y, text] of this.names) {
+      const wide = text.length * 6.5;
+      for (const [dx, dy] of [[10, 4], [-wide - 10, 4], [-wide / 2, -11], [-wide / 2, 20], [10, -12], [10, 20], [-wide - 10, 20], [-wide - 10, -12]]) {
+        const box = [x + dx, y + dy - 12, x + dx + wide, y + dy + 4];
+        if (box[0] < 2 || box[2] > this.width - 2 || box[1] < 2 || box[3] > this.height - 2) continue;
+        if (taken.some((o) => box[0] < o[2] && box[2] > o[0] && box[1] < o[3] && box[3] > o[1])) continue;
+        taken.push(box);
+        parts.push(label(x + dx, y + dy, text, {}));
+        break;
+      }
+    }
+    return parts;
   }
 
   placeAt(station) {

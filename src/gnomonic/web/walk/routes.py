@@ -1,6 +1,7 @@
 """Walk: bring a measured line in, look at what was understood, then save it as a job."""
 
-from typing import Annotated
+from collections import OrderedDict
+from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
@@ -16,6 +17,7 @@ from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
 ANSWERS = ("units", "lengths", "heights", "closed", "shape", "crs", "adjust")
+HELD = 4
 EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W   98' 2\"   -1' 1\"\nN 86 W     149' 4\"  +7 in\n"
 
 
@@ -65,8 +67,29 @@ def _take(request: Request, name: str, body: bytes) -> str:
         job = read_job(body)
         plan(job)
         return f"/jobs/{jobs.create(request.app.state.engine, job)}"
-    bring_in(name, body)
-    return f"/bring-in/{jobs.keep_arrival(request.app.state.engine, name, body)}"
+    brought = bring_in(name, body)
+    arrival = jobs.keep_arrival(request.app.state.engine, name, body)
+    _keep(request, arrival, {}, brought)
+    return f"/bring-in/{arrival}"
+
+
+def _keep(request: Request, arrival_id: str, answers: dict[str, str], brought: Brought) -> None:
+    """Hold what was read of the last few files, so that a preview need not read them again."""
+    held: OrderedDict[Any, Brought] = request.app.state.brought
+    held[arrival_id, tuple(sorted(answers.items()))] = brought
+    while len(held) > HELD:
+        held.popitem(last=False)
+
+
+def _read(request: Request, arrival_id: str, answers: dict[str, str]) -> tuple[str, Brought]:
+    """A kept file's name, and what it is under some answers.  Raises NotThere, BadInput."""
+    name = jobs.arrival_name(request.app.state.engine, arrival_id)
+    held = request.app.state.brought.get((arrival_id, tuple(sorted(answers.items()))))
+    if held is not None:
+        return name, held
+    brought = bring_in(*jobs.arrival(request.app.state.engine, arrival_id), answers)
+    _keep(request, arrival_id, answers, brought)
+    return name, brought
 
 
 def _answers(given: dict[str, str]) -> dict[str, str]:
@@ -74,9 +97,8 @@ def _answers(given: dict[str, str]) -> dict[str, str]:
 
 
 def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: str = "", name: str = "") -> Response:
-    file_name, body = jobs.arrival(request.app.state.engine, arrival_id)
     try:
-        brought = bring_in(file_name, body, answers)
+        file_name, brought = _read(request, arrival_id, answers)
     except BadInput as bad:
         if not answers:
             return _page(request, 422, _sentence(bad.sentence))
@@ -117,9 +139,8 @@ async def save(request: Request, arrival_id: str) -> Response:
 
 def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
     answers, name = _answers(form), form.get("name", "").strip()
-    file_name, body = jobs.arrival(request.app.state.engine, arrival_id)
     try:
-        brought = bring_in(file_name, body, answers)
+        _, brought = _read(request, arrival_id, answers)
     except BadInput as bad:
         return _preview(request, arrival_id, answers, _sentence(bad.sentence), name)
     if brought.questions:

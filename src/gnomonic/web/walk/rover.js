@@ -24,7 +24,7 @@ function drawTrail() {
   const all = [...places, ...(now ? [now] : [])];
   if (!all.length) return svg.replaceChildren(label(16, 28, "Waiting for the first fix…"));
   const frame = fit(svg, all.length > 1 ? all : [[-5, -5], [5, 5]], 34);
-  const parts = [el("path", { class: "trail", d: places.length > 1 ? `M${places.map((p) => frame(...p).map((v) => v.toFixed(1)).join(" ")).join("L")}` : "" })];
+  const parts = [el("path", { class: "trail", d: all.length > 1 ? `M${all.map((p) => frame(...p).map((v) => v.toFixed(1)).join(" ")).join("L")}` : "" })];
   for (const m of marks) {
     const [x, y] = frame(...metres([m.lon, m.lat]));
     parts.push(el("circle", { class: "markdot", cx: x, cy: y, r: 5 }), label(x + 8, y + 4, m.name || titles[m.kind] || m.kind));

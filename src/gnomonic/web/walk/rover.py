@@ -175,6 +175,8 @@ def mark(
 ) -> Response:
     """Average where the walker stands, and name it."""
     _live(request, walk_id).mark(kind, name, seconds)
+    if walk_id in _hub(request).practice:
+        _hub(request).practice[walk_id].stand(seconds)
     return JSONResponse({"said": f"stand still for {seconds:g} s"})
 
 
