@@ -130,12 +130,13 @@ def test_hang_lists_pieces_and_splices_and_takes_offcuts(surface):
     expect(said(surface)).to_contain_text("13-48-6 hung instead of 9-49-6")
 
 
-def test_haul_counts_and_walk_says_where_the_line_came_from(surface):
+def test_haul_counts_and_a_job_gets_another_name(surface):
     surface.keyboard.press("6")
     expect(surface.locator("#tag table")).to_contain_text("driven steel post, 6 ft")
     expect(surface.locator("#tag table")).to_contain_text("gate leaf, 16 ft")
-    surface.keyboard.press("1")
-    expect(surface.locator("#tag")).to_contain_text("Brought in from brook-paddock.gpx")
+    surface.keyboard.press("3")
+    surface.keyboard.press("Escape")
+    surface.locator("#tag summary", has_text="Change the line here").click()
     form = surface.locator("#tag form", has_text="Call this job")
     form.locator("input").fill("Water meadow")
     form.locator("button").click()
@@ -175,16 +176,23 @@ def test_a_grave_snag_comes_first_and_its_remedy_clears_it(page, server):
         job = apply(job, read_edit(edit))
     page.goto(f"{address}/jobs/{jobs.create(engine, job)}")
     page.wait_for_selector("body[data-ready]")
-    first = page.locator("#snags li").first
-    expect(first).to_have_class("grave")
-    expect(first).to_contain_text("stands in old well")
-    first.locator(".remedy").click()
-    expect(page.locator("#snags li.grave")).to_have_count(0)
+    expect(page.locator("#snags li").first).to_contain_text("Buried services have not been asked about")
+    second = page.locator("#snags li").nth(1)
+    expect(second).to_have_class("grave")
+    expect(second).to_contain_text("stands in old well")
+    second.locator(".remedy").click()
+    expect(page.locator("#snags li.grave")).to_have_count(1)
 
 
 def test_an_empty_line_of_snags_says_so(page, server):
     address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[0])}")
+    job = demo_jobs()[0]
+    for edit in (
+        {"do": "ask_marking", "ticket": "T1", "asked_on": "2026-01-05", "wait_until": "2026-01-08", "reach_m": 3},
+        {"do": "take_marks", "ticket": "T1", "state": "clear", "expires_on": "2199-01-01"},
+    ):
+        job = apply(job, read_edit(edit))
+    page.goto(f"{address}/jobs/{jobs.create(engine, job)}")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#snagcount")).to_have_text("No snags")
     expect(page.locator("#snags")).to_contain_text("Nothing on this line needs a second look")

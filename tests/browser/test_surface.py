@@ -86,6 +86,8 @@ def test_keys_go_from_post_to_post_and_snag_to_snag(surface):
     why.click()
     expect(surface.locator("#tag .because:visible")).to_contain_text("H·hp/l")
     surface.keyboard.press("Shift+ArrowRight")
+    expect(surface.locator("#snags li.chosen .place")).to_contain_text("services")
+    surface.keyboard.press("Shift+ArrowRight")
     expect(surface.locator("#snags li.chosen .place")).to_contain_text("under the wire")
     surface.keyboard.press("/")
     surface.keyboard.type("100 m")

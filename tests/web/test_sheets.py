@@ -34,10 +34,8 @@ def counts(job, made):
 
 
 def item(found, words):
-    """The one item whose name begins with these words; 0 when nothing of it is needed."""
-    hits = [v for k, v in found.items() if k.startswith(words)]
-    assert len(hits) <= 1, words
-    return int(hits[0]) if hits else 0
+    """How many of the items whose name begins with these words, in whatever lengths; 0 when none is needed."""
+    return sum(int(v) for k, v in found.items() if k.startswith(words))
 
 
 @whole

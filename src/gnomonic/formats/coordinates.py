@@ -1,5 +1,7 @@
 """Coordinate systems by name: any that pyproj reads, to longitude and latitude and back."""
 
+import warnings
+
 import numpy as np
 from pyproj import CRS, Transformer
 from pyproj.exceptions import CRSError
@@ -25,7 +27,9 @@ def system(text: str) -> CRS:
 
 def to_degrees(crs: CRS, east: Floats, north: Floats) -> tuple[Floats, Floats, list[str]]:
     """Longitude and latitude, and what is to be said of how exact that is.  Raises BadInput (``crs``)."""
-    group = TransformerGroup(crs, WORLD, always_xy=True)
+    with warnings.catch_warnings():  # what it warns of is said in the notes
+        warnings.simplefilter("ignore", UserWarning)
+        group = TransformerGroup(crs, WORLD, always_xy=True)
     lon, lat = group.transformers[0].transform(east, north) if group.transformers else (east * np.inf, north)
     bad = ~(np.isfinite(lon) & np.isfinite(lat))
     if bad.any():
@@ -34,6 +38,12 @@ def to_degrees(crs: CRS, east: Floats, north: Floats) -> tuple[Floats, Floats, l
             "crs", f"position {k + 1} ({east[k]:.0f}, {north[k]:.0f}) lies outside of where {crs.name} is used"
         )
     notes = [f"coordinates read as {crs.name}"]
+    area = crs.area_of_use
+    if area is not None and not (
+        area.south <= float(np.median(lat)) <= area.north
+        and (float(np.median(lon)) - area.west) % 360 <= (area.east - area.west) % 360
+    ):
+        notes.append(f"that places the line outside of where {crs.name} is meant to be used: is the code right?")
     accuracy = group.transformers[0].accuracy
     if not group.best_available:
         notes.append("the most exact way to those coordinates needs a grid that is not here" + (f": good to about {accuracy:g} m" if accuracy > 0 else ""))  # fmt: skip

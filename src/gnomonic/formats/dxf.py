@@ -56,6 +56,8 @@ def _shapes(drawing: Any) -> Iterator[Shape]:
             places = [tuple(entity.dxf.start), tuple(entity.dxf.end)]
         else:
             continue
+        if closed and places[0] != places[-1]:
+            places.append(places[0])  # as every other format writes a ring
         table = np.array(places, dtype=np.float64).reshape(-1, 3)
         if not np.isfinite(table).all():
             raise BadInput("file", f"a {kind.lower()} on layer {layer} has a value that is not a finite number")

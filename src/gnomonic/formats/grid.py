@@ -113,8 +113,9 @@ def _own(stations: Floats, line: Course) -> "np.ndarray[tuple[int], np.dtype[np.
 
 def _sampled(grid: Any, east: Floats, north: Floats, stations: Floats) -> Floats:
     """Bilinear heights between cell middles.  Raises BadInput naming the stations that are not covered."""
-    columns, rows = ~grid.transform * (east, north)
-    x, y = np.asarray(columns) - 0.5, np.asarray(rows) - 0.5
+    back = ~grid.transform
+    x = back.a * east + back.b * north + back.c - 0.5
+    y = back.d * east + back.e * north + back.f - 0.5
     width, height = grid.width, grid.height
     # half a cell at the border has no neighbour: the border cell's own height holds there
     outside = (x < -0.5 - 1e-6) | (y < -0.5 - 1e-6) | (x > width - 0.5 + 1e-6) | (y > height - 0.5 + 1e-6)
