@@ -13,7 +13,7 @@ function gridForm(page) {
   crs.addEventListener("keydown", (event) => event.stopPropagation());
   const feet = html("input", { type: "checkbox", id: "gridfeet" });
   const send = async (choice) => {
-    const picked = document.getElementById("gridfile").files[0] ?? page.gridFile;
+    const picked = document.getElementById("gridfile")?.files[0] ?? page.gridFile;
     if (!picked) return page.tell("Choose a height grid first.", "wrong");
     page.gridFile = picked;
     const form = new FormData();

@@ -36,7 +36,7 @@ export function showLegs(pane, page) {
   const closed = job.drawing.closed;
   const first = page.picked === null ? 0 : Math.max(0, Math.min(page.picked - MOST / 2, walk.legs.length - MOST));
   const rows = walk.legs.slice(first, first + MOST).map((leg) => {
-    const open = html("button", { "aria-label": `Point ${leg.to + 1}`, onclick: () => page.pick(leg.to) }, `${leg.number + 1}–${leg.to + 1}`);
+    const open = html("button", { title: `Choose point ${leg.to + 1}`, onclick: () => page.pick(leg.to) }, `${leg.number + 1}–${leg.to + 1}`);
     const cells = [[open], [leg.quadrant, "num"], [length(leg.level_m, "station"), "num"], [length(leg.rise_m, "cut"), "num"], [leg.how], [plus(leg.good_m), "num"]];
     const row = html("tr", { class: page.leg === leg.number || (page.picked !== null && leg.to === page.picked) ? "picked" : "" }, ...cells.map(([v, c]) => html("td", { class: c ?? "" }, ...[v].flat())));
     row.addEventListener("click", (event) => event.target.closest("button") || page.pick(null, leg.number));

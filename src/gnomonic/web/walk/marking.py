@@ -72,6 +72,7 @@ class Desk:
             with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
                 found = json.loads(reply.read(MOST_ANSWER))
         except urllib.error.HTTPError as error:
+            error.close()
             if error.code == 404:
                 raise DeskDown("ticket", "the marking desk does not know this ticket: ask again") from None
             raise DeskDown("desk", f"the marking desk refused the request (status {error.code})") from None

@@ -24,7 +24,6 @@ export class Plan extends EventTarget {
     svg.addEventListener("pointermove", (event) => this.move(event));
     svg.addEventListener("pointerup", (event) => this.up(event));
     svg.addEventListener("pointercancel", (event) => this.pointers.delete(event.pointerId));
-    svg.addEventListener("dblclick", (event) => this.mode === "mend" && this.split(event));
     svg.addEventListener("wheel", (event) => {
       event.preventDefault();
       this.zoom(event.deltaY > 0 ? 0.8 : 1.25, this.at(event));
@@ -110,7 +109,7 @@ export class Plan extends EventTarget {
       const name = p[3] || String(k + 1);
       parts.push(el("circle", { class: `peg${apart < 9 && !picked && k && !p[3] ? " small" : ""}${k === 0 ? " start" : ""}${picked ? " picked" : ""}`, cx: x, cy: y, r: picked ? 7 : apart < 9 && k && !p[3] ? 2 : 5 }));
       if (picked || k === 0 || p[3] || apart > 24) {
-        if (picked || Math.hypot(x - far[0], y - far[1]) > 26) {
+        if (picked || p[3] || Math.hypot(x - far[0], y - far[1]) > 26) {
           parts.push(label(x + 9, y - 8, name, { class: "pegname" }));
           far = [x, y];
         }
@@ -371,14 +370,11 @@ export class Plan extends EventTarget {
     }
     if (drag.point !== null) return this.emit("choose", { point: drag.point });
     const leg = this.nearestLeg(x, y);
-    this.emit("choose", leg ? { leg: leg.leg, station: leg.station } : {});
-  }
-
-  split(event) {
-    const [x, y] = this.at(event);
-    if (this.nearestPoint(x, y) !== null) return;
-    const leg = this.nearestLeg(x, y);
-    if (leg) this.emit("split", leg.station);
+    // two presses in one place split the leg: told here, since what was pressed first has been drawn anew
+    const before = this.pressed;
+    this.pressed = { x, y, when: event.timeStamp };
+    if (leg && before && event.timeStamp - before.when < 450 && Math.hypot(x - before.x, y - before.y) < 7) return this.emit("split", leg.station);
+    return this.emit("choose", leg ? { leg: leg.leg, station: leg.station } : {});
   }
 
   // Moving the chosen point by keys: a ghost until Enter.

@@ -217,7 +217,14 @@ def document(engine: Engine, walk_id: str, tolerance_m: float) -> bytes:
             places.append((m["from_n"], [m["lon"], m["lat"], m["h_m"], m["good_m"], name]))
         else:
             finds.append({"kind": m["kind"], "name": m["name"], "at": [m["lon"], m["lat"]]})
-    points = [row for _, row in sorted(places, key=lambda p: p[0])]
+    ordered = [row for _, row in sorted(places, key=lambda p: p[0])]
+    points = [row for k, row in enumerate(ordered) if row[4] or not any(_beside(row, ordered[j]) for j in (k - 1, k + 1) if 0 <= j < len(ordered))]  # fmt: skip
     if len(points) < 2:
         raise BadInput("walk", "this walk has fewer than two places yet: walk on, or stand at a corner and mark it")
     return write_walk(points, finds, tolerance_m)
+
+
+def _beside(row: list[Any], other: list[Any]) -> bool:
+    """Whether a fix lies within a step of a marked corner: the corner says it better."""
+    here, there = (Fix(0, lon, lat, h, 4, good_m=good) for lon, lat, h, good, _ in (row, other))
+    return bool(other[4]) and not worth_keeping(there, here, STEP_M)
