@@ -1,4 +1,4 @@
-"""The command line: serve · demo · test · import · plan · calc · screens · bench · doctor · stop."""
+"""The command line: serve · demo · test · import · plan · calc · practice · screens · bench · doctor · stop."""
 
 import argparse
 import json
@@ -144,6 +144,18 @@ def calc_file(kind: str, file: str) -> int:
     return 0
 
 
+def practice(what: str, more: list[str]) -> int:
+    """A practice rover or marking desk by itself, until interrupted."""
+    if what == "rover":
+        from gnomonic.demo.load import demo_path
+        from gnomonic.standins.rover import main as rover
+
+        return rover(more, demo_path())
+    from gnomonic.standins.desk import main as desk
+
+    return desk(more)
+
+
 def run_tests(more: list[str]) -> int:
     """Lint, types, contracts and all tests."""
     ensure_chromium()
@@ -227,6 +239,9 @@ def parser() -> argparse.ArgumentParser:
     command = commands.add_parser("plan", help="a Job document becomes a plan")
     command.add_argument("file")
     command.add_argument("-o", dest="output")
+    command = commands.add_parser("practice", help="a practice rover or marking desk by itself, on loopback")
+    command.add_argument("what", choices=["rover", "desk"])
+    command.add_argument("more", nargs=argparse.REMAINDER)
     command = commands.add_parser("calc", help="a pocket sum, JSON in and JSON out")
     command.add_argument("kind")
     command.add_argument("file")
@@ -255,6 +270,8 @@ def main(arguments: list[str] | None = None) -> int:
                 return plan_file(given.file, given.output)
             case "calc":
                 return calc_file(given.kind, given.file)
+            case "practice":
+                return practice(given.what, given.more)
             case "screens":
                 from gnomonic.workshop.screens import screens
 

@@ -15,7 +15,7 @@ from gnomonic.core.fabric.label import read_label
 from gnomonic.core.job import Decisions
 from gnomonic.core.units import INCH_M
 
-DATA = HOME / "src" / "gnomonic" / "core" / "demand" / "data"
+FILES = sorted((HOME / "src" / "gnomonic" / "core").glob("*/data/*.toml"))
 
 
 def rows(tree):
@@ -30,9 +30,9 @@ def rows(tree):
             yield from rows(part)
 
 
-@pytest.mark.parametrize("file", sorted(p.name for p in DATA.glob("*.toml")))
+@pytest.mark.parametrize("file", FILES, ids=[f.name for f in FILES])
 def test_every_value_has_a_source_and_a_date(file):
-    found = list(rows(tomllib.loads((DATA / file).read_text("utf8"))))
+    found = list(rows(tomllib.loads(file.read_text("utf8"))))
     assert len(found) > 5
     for row in found:
         assert row["source"] in ("common practice", "from memory") and row["checked"].year >= 2026

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.found import called
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
@@ -333,4 +334,15 @@ def job_tag(job: Job, plan: Plan) -> Tag:
             Why("a long offcut is money, short ones are scrap", Say(kept), METHOD + "9"),
         ),
     )
-    return Tag("The whole line", None, facts)
+    return Tag("The whole line", None, (*facts, *_hung(plan)))
+
+
+def _hung(plan: Plan) -> list[Fact]:
+    """Which side of the posts the fabric hangs on, where stock was noted on one side."""
+    stock = [t for t in plan.things if t.found.kind == "stock" and t.found.side]
+    sides = {t.found.side for t in stock}
+    if len(sides) != 1:
+        return []
+    side, names = sides.pop(), ", ".join(dict.fromkeys(called(t.found) for t in stock))
+    kind = stock[0].kind
+    return [Fact("Fabric hangs on", Say(f"the {side}"), Why(kind.reason, Say(f"{names} on the {side}"), kind.source))]

@@ -353,4 +353,6 @@ def preview_json(brought: Brought) -> str:
     columns = (line.stations_m, line.east_m, line.north_m, line.profile.heights_m)
     rows = zip(*(c[pick].tolist() for c in columns), strict=True)
     others = [[[round(e, 2), round(n, 2)] for e, n in s.places] for s in brought.shapes if len(s.places) > 1]
+    if brought.reduced is not None and brought.reduced.closure is not None:  # as booked, with its misclosure
+        others.append([[round(s.e_m, 3), round(s.n_m, 3)] for s in brought.reduced.page.spots])
     return json.dumps({"line": [[round(v, 3) for v in row] for row in rows], "others": others})

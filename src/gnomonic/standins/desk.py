@@ -8,6 +8,7 @@ Positions are longitude, latitude for a geographic route and metres for a local 
 route; the real call is always the fencer's own.
 """  # fmt: skip
 
+import argparse
 import json
 import math
 import threading
@@ -155,3 +156,18 @@ class PracticeDesk:
         """Close."""
         self.server.shutdown()
         self.server.server_close()
+
+
+def main(words: list[str]) -> int:
+    """``gnomonic practice desk``: a practice desk by itself."""
+    parser = argparse.ArgumentParser(prog="gnomonic practice desk", description="A practice marking desk on loopback.")
+    parser.add_argument("--port", type=int, default=0)
+    parser.add_argument("--answers-after", type=float, default=ANSWERS_AFTER_S, metavar="S")
+    given = parser.parse_args(words)
+    desk = PracticeDesk(Desk(answers_after_s=given.answers_after), given.port)
+    print(f"practice marking desk on {desk.address}; Ctrl+C ends it", flush=True)
+    try:
+        desk.thread.join()
+    except KeyboardInterrupt:
+        desk.stop()
+    return 0

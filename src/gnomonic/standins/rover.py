@@ -209,8 +209,8 @@ class Rover:
 
 
 def main(words: list[str], path: Sequence[Place]) -> int:
-    """``gnomonic rover``: a practice rover by itself, walking a path."""
-    parser = argparse.ArgumentParser(prog="gnomonic rover", description="A practice rover on loopback.")
+    """``gnomonic practice rover``: a practice rover by itself, walking a path."""
+    parser = argparse.ArgumentParser(prog="gnomonic practice rover", description="A practice rover on loopback.")
     parser.add_argument("--port", type=int, default=0)
     parser.add_argument("--noise", type=float, default=0.02, metavar="M")
     parser.add_argument("--hz", type=float, default=10.0)

@@ -93,6 +93,59 @@ def _plan() -> None:
     row("  whole plan / plan after placing one post", f"{whole / (median_s(edit, 9) / 2):.1f}×", "> 1×")
 
 
+def _measured_files() -> None:
+    from xml.parsers.expat import ParserCreate
+
+    from gnomonic.core.ground.simplify import simplify
+    from gnomonic.formats.bring_in import bring_in, preview_json
+    from gnomonic.formats.gpx import write_track
+
+    k = np.arange(200_000)
+    lon, lat = -30 + k * 1e-7, 47 + 1e-5 * np.sin(k / 4000)
+    data = write_track("long", list(zip(lon.tolist(), lat.tolist(), (5 + np.sin(k / 9000)).tolist(), strict=True)))
+    whole = median_s(lambda: preview_json(bring_in("long.gpx", data)), 3)
+    bare = median_s(lambda: ParserCreate().Parse(data, True), 3)
+    row("200,000-point track to its preview", f"{whole:.2f} s", "< 2 s")
+    row("  to preview / only passing over its XML", f"{whole / bare:.1f}×", "—")
+    table = np.column_stack([k * 0.01, 3 * np.sin(k / 900), np.sin(k / 4000)])
+    ten = median_s(lambda: simplify(table, 0.05), 3) / median_s(lambda: simplify(table[:20_000], 0.05), 3)
+    row("simplifying 200,000 / 20,000 points", f"{ten:.1f}×", "about 10×")
+
+
+def _walk(url: str) -> None:
+    """Half an hour at 10 Hz, as fast as it goes, with hang-ups: nothing lost, nothing held."""
+    from gnomonic.demo.load import demo_path
+    from gnomonic.standins.rover import Manners, Rover
+    from gnomonic.store import jobs, walks
+    from gnomonic.web.walk.receiver import LiveWalk
+
+    engine = jobs.connect(url)
+    manners = Manners(flat_out=True, speed_mps=0.403, hang_up_every_s=97, garble_every_s=61, jump_every_s=120)
+    rover = Rover(demo_path(), manners)
+    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    tracemalloc.start()
+    start = time.perf_counter()
+    live.start()
+    third = 0
+    while live.next_n < rover.fixes or not rover.done.is_set():
+        if not third and live.next_n > 6000:
+            third = tracemalloc.get_traced_memory()[0]
+        rover.done.wait(0.02)
+        if rover.done.is_set() and live.next_n + 1 >= rover.fixes:
+            break
+    held = tracemalloc.get_traced_memory()[0]
+    tracemalloc.stop()
+    live.end()
+    rover.stop()
+    taken = time.perf_counter() - start
+    stored = walks.count(engine, live.walk_id)["next"]
+    row(f"half an hour at 10 Hz ({rover.sent} epochs): fixes lost", f"{rover.fixes - stored}", "0")
+    row("  memory held at its end / at a third of it", f"{held / third:.2f}×", "about 1×")
+    row("  faster than it walks by", f"{rover.sent / 10 / taken:.0f}×", "> 1×")
+    walks.remove(engine, live.walk_id)
+    engine.dispose()
+
+
 def _fetches(address: str, path: str) -> float:
     """Median seconds of a request over a connection that is kept open."""
     connection = HTTPConnection(address.removeprefix("http://"))
@@ -121,6 +174,7 @@ def _pages(home: Path) -> None:
         engine = jobs.connect(url)
         job_id = jobs.create(engine, demo_jobs()[-1])
         engine.dispose()
+        _walk(url)
         with serving(url) as address, serving(url, "bare") as plain:
             ratio = _fetches(address, f"/jobs/{job_id}") / _fetches(plain, "/bring-in")
         row("page of a saved job / bare endpoint reading one row", f"{ratio:.1f}×", "≤ 3×")
@@ -153,5 +207,6 @@ def bench(home: Path) -> int:
     """Measure everything."""
     _set_out()
     _plan()
+    _measured_files()
     _pages(home)
     return 0

@@ -1,5 +1,6 @@
 """The pictures in docs/screenshots, taken from the demo data at 1280 × 800 and 390 × 844."""
 
+import re
 from pathlib import Path
 
 from gnomonic.demo.load import demo_jobs
@@ -28,19 +29,67 @@ def screens(home: Path) -> int:
         folder.mkdir(parents=True, exist_ok=True)
         with serving(url) as address, sync_playwright() as play:
             browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
-            _take(browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE), address, ids[-1], folder)  # type: ignore[arg-type]
+            wide, phone = browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE)  # type: ignore[arg-type]
+            _take(wide, phone, address, ids[-1], folder)
+            _take_walk(wide, phone, address, ids, folder)
             browser.close()
     finally:
         cluster.stop(made.root)
     return 0
 
 
+def _shot(page, name: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    say(f"docs/screenshots/{name}.png")
+    page.screenshot(path=folder / f"{name}.png")
+
+
+def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The views of measuring."""
+    ready = "body[data-ready]"
+    page.goto(f"{address}/jobs/{ids[0]}/walk")
+    page.wait_for_selector(ready)
+    page.focus("#plan")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowRight")
+    _shot(page, "walk", folder)
+    page.click("[data-tab=book]")
+    page.wait_for_selector("#understood table")
+    page.locator("#understood").scroll_into_view_if_needed()
+    _shot(page, "walk-book", folder)
+    page.goto(f"{address}/jobs/{ids[-1]}/marking")
+    page.wait_for_selector(ready)
+    with page.expect_navigation():
+        page.click("#ask")
+    while "not in" in page.inner_text(".statebox"):
+        page.wait_for_selector(ready)
+        page.click("#look")
+        page.wait_for_load_state("networkidle")
+    page.wait_for_selector(ready)
+    _shot(page, "marking", folder)
+    page.goto(f"{address}/jobs/{ids[-1]}/walk")
+    page.wait_for_selector(ready)
+    page.click("[data-tab=found]")
+    _shot(page, "walk-found", folder)
+    phone.goto(f"{address}/jobs/{ids[-1]}/walk-sheet")
+    phone.wait_for_selector(ready)
+    _shot(phone, "walk-sheet", folder)
+    phone.goto(f"{address}/rover")
+    phone.click("text=Walk with the practice rover >> nth=-1")
+    phone.wait_for_selector(ready)
+    phone.fill("#seconds", "2")
+    phone.click("[data-kind=corner]")
+    phone.wait_for_selector("#marks table")
+    phone.locator("#counts", has_text=re.compile(r"2[2-9]\d fixes")).wait_for()
+    phone.evaluate("scrollTo(0, 0)")
+    _shot(phone, "rover-phone", folder)
+    phone.click("text=Pause")
+
+
 def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """Go through the main views."""
 
     def shot(which, name: str) -> None:  # type: ignore[no-untyped-def]
-        say(f"docs/screenshots/{name}.png")
-        which.screenshot(path=folder / f"{name}.png")
+        _shot(which, name, folder)
 
     def settled(which) -> None:  # type: ignore[no-untyped-def]
         which.wait_for_selector("body[data-ready]")

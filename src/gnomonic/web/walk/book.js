@@ -9,19 +9,6 @@ square right  98' 2"  -1' 1"
 N 86 W  149' 4"
 close
 `;
-const HELP = [
-  ["N 4 30 E  96' 6\"  +1' 2\"", "bearing, level distance, rise; 87.5 or 87°30' for a whole circle"],
-  ["slope 96' 6\" at 6°, at 11 %", "slope distance with the clinometer"],
-  ["declination 3°30' W", "bearings below are magnetic"],
-  ["pace 2' 7\" · S 86 E 40 paces", "paces, and how long yours is"],
-  ["square right 148 ft · turn left 35 20 m", "a turn from the leg before"],
-  ["peg P N 80 E 30 m · base 1 P · at 12 m left 3.2 m", "offsets from a base line"],
-  ["triangle 1 P 12.3 m 15.2 m left", "two taped distances"],
-  ["string 1.20 m: 4 m 1.35 m, 8 m 1.10 m", "down from a level string over the last leg"],
-  ["staff back 1.52 m on 1 · staff inter … · staff fore …", "level and staff"],
-  ["close", "the line ends where it began"],
-];
-
 let draft = null;
 let asked = 0;
 
@@ -42,8 +29,10 @@ function closing(reduced) {
 }
 
 function understood(reduced) {
-  const rows = reduced.points.map((p, k) => html("tr", {}, html("td", {}, p.line_no ? `line ${p.line_no}` : ""), html("td", {}, `${k + 1}${p.name ? ` ${p.name}` : ""}`), html("td", { class: "num" }, length(p.e, "station")), html("td", { class: "num" }, length(p.n, "station")), html("td", { class: "num" }, length(p.h, "cut")), html("td", {}, p.how ? `${p.how} ± ${length(p.good, "gap")}` : "")));
-  const head = ["", "Point", "East", "North", "Height", "Got by"].map((h, k) => html("th", { scope: "col", class: k > 1 && k < 5 ? "num" : "" }, h));
+  const adjusted = reduced.closure?.adjusted;
+  const shifts = adjusted && reduced.points.map((p, k) => Math.hypot(adjusted[k][0] - p.e, adjusted[k][1] - p.n));
+  const rows = reduced.points.map((p, k) => html("tr", {}, html("td", {}, p.line_no ? `line ${p.line_no}` : ""), html("td", {}, `${k + 1}${p.name ? ` ${p.name}` : ""}`), html("td", { class: "num" }, length(p.e, "station")), html("td", { class: "num" }, length(p.n, "station")), html("td", { class: "num" }, length(p.h, "cut")), html("td", {}, p.how ? `${p.how} ± ${length(p.good, "gap")}` : ""), ...(shifts ? [html("td", { class: "num" }, length(shifts[k], "gap"))] : [])));
+  const head = ["", "Point", "East", "North", "Height", "Got by", ...(shifts ? ["Spreading moves it"] : [])].map((h, k) => html("th", { scope: "col", class: k > 1 && k < 5 ? "num" : "" }, h));
   return html("table", { class: "legs" }, html("thead", {}, html("tr", {}, ...head)), html("tbody", {}, ...rows));
 }
 
@@ -90,7 +79,7 @@ export function showBook(pane, page) {
     : saved.mended
       ? html("p", { class: "caution" }, "Points were moved by hand since this book was read: reading it again undoes that.")
       : "";
-  const help = html("details", {}, html("summary", {}, "How a line is written"), html("dl", { class: "plainlist" }, ...HELP.flatMap(([k, v]) => [html("dt", {}, html("code", {}, k)), html("dd", {}, v)])));
+  const help = html("details", {}, html("summary", {}, "How a line is written"), document.getElementById("book-help").content.cloneNode(true));
   pane.replaceChildren(
     warn,
     html("div", { class: "bookgrid" }, area, html("p", { class: "action" }, html("label", { class: "choice" }, adjust, "Spread the misclosure (compass rule)"), html("button", { class: "btn btn-work", onclick: save }, saved ? "Read it into the line" : "Replace the line by it")), help),

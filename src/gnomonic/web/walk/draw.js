@@ -54,6 +54,21 @@ at("close").addEventListener("click", () => {
   show();
 });
 at("fit").addEventListener("click", () => plan.fit());
+// A square-cornered plot: its pegs, the diagonal to tape and the largest 3-4-5 that fits, by the pocket sum.
+at("rectangle").addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const post = (path, body) => fetch(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  const sides = await post("/api/v1/book", { text: `E ${at("side-a").value}\nN 0 E ${at("side-b").value}`, unit: units() === "metric" ? "m" : "ft" });
+  const read = await sides.json();
+  if (!sides.ok) return tell(read.detail.replace(/^line \d+: /, ""), true);
+  const [a, b] = [read.points[1].e, read.points[2].n];
+  const plot = await (await post("/api/v1/calc/square", { a_m: a, b_m: b })).json();
+  points = plot.pegs.map(([e, n]) => [e, n, 0, ""]);
+  closed = true;
+  show(true);
+  const fits = plot.multiples[units() === "metric" ? "m" : "ft"].pop();
+  at("diagonal").textContent = `Both diagonals tape ${length(plot.diagonal_m, "cut")}${fits ? `; square the corners by ${fits.join(", ")} ${units() === "metric" ? "m" : "ft"}` : ""}.`;
+});
 at("save").addEventListener("submit", async (event) => {
   event.preventDefault();
   if (points.length < 2) return tell("Draw two points at least.", true);

@@ -89,7 +89,7 @@ export class Plan extends EventTarget {
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
     const { points, closed } = this;
     const parts = [this.squares()];
-    this.names = [];
+    Object.assign(this, { names: [], written: [] });
     if (this.asked) parts.push(el("path", { class: "asked", d: this.path(this.asked) }));
     if (points.length > 1) {
       if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
@@ -98,6 +98,7 @@ export class Plan extends EventTarget {
       parts.push(el("path", { class: "line", d: this.path(points) + (closed ? "Z" : "") }));
       this.regions.forEach((r, k) => {
         const [x, y] = this.screen(r.at);
+        this.written.push([x - 45, y + 12, x + 45, y + 30]);
         parts.push(label(x, y + 26, `${String.fromCharCode(65 + k)} ${quantity(r.area, "land")}`, { class: "regionname", "text-anchor": "middle" }));
       });
     }
@@ -163,11 +164,20 @@ export class Plan extends EventTarget {
 
   // Names of what was found, beside it where nothing else is written.
   named() {
-    const taken = [];
+    const taken = [...this.written];
     const parts = [];
+    const ring = this.ring().map((p) => this.screen(p));
+    const line = ring.slice(1).flatMap(([x, y], k) => {
+      const [a, b] = ring[k];
+      const steps = Math.min(200, Math.ceil(Math.hypot(x - a, y - b) / 7)) || 1;
+      return Array.from({ length: steps }, (_, n) => [a + ((x - a) * n) / steps, b + ((y - b) * n) / steps]);
+    });
+    const crossed = (box) => line.some(([x, y]) => x > box[0] && x < box[2] && y > box[1] && y < box[3]);
     for (const [x, y, text] of this.names) {
       const wide = text.length * 6.5;
-      for (const [dx, dy] of [[10, 4], [-wide - 10, 4], [-wide / 2, -11], [-wide / 2, 20], [10, -12], [10, 20], [-wide - 10, 20], [-wide - 10, -12]]) {
+      const ways = [[10, 4], [-wide - 10, 4], [-wide / 2, -11], [-wide / 2, 20], [10, -12], [10, 20], [-wide - 10, 20], [-wide - 10, -12]];
+      const clear = ways.filter(([dx, dy]) => !crossed([x + dx, y + dy - 11, x + dx + wide, y + dy + 3]));
+      for (const [dx, dy] of clear.length ? clear : ways) {
         const box = [x + dx, y + dy - 12, x + dx + wide, y + dy + 4];
         if (box[0] < 2 || box[2] > this.width - 2 || box[1] < 2 || box[3] > this.height - 2) continue;
         if (taken.some((o) => box[0] < o[2] && box[2] > o[0] && box[1] < o[3] && box[3] > o[1])) continue;
