@@ -17,7 +17,7 @@ from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.finish.fasten import fasteners
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.ground.found import OnLine, called, deeper_at, no_post_stretches, on_line, wanted_posts
+from gnomonic.core.ground.found import OnLine, called, no_post_stretches, on_line, soft_ground, wanted_posts
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Barred, Bay, Brace, FabricPlan, LaidPiece, Plan, Post, Splice
@@ -37,6 +37,8 @@ GRID_M = 0.25
 CLOSE_M = 0.3
 PLAN_WORK_S = 0.5
 CLEAR_OF_POSTS_M = 1e-6
+Soft = tuple[float, float, float, str]
+NOTHING_SOFT: Soft = (0.0, 0.0, 0.0, "")
 
 
 @dataclass(slots=True)
@@ -211,6 +213,11 @@ def _added(
     return sorted(taken)
 
 
+def _softest(soft: Sequence[Soft], station_m: float) -> Soft | None:
+    """The stretch of soft ground that takes posts deepest here."""
+    return next((row for row in soft if row[0] <= station_m <= row[1]), None)
+
+
 def _posts(
     job: Job,
     line: Course,
@@ -226,6 +233,7 @@ def _posts(
     inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
     forced = {round(p.at_m, 6) for p in job.posts}
     dip, noticed = system.rule("dip_grade"), system.rule("noticed_turn_deg")
+    soft = soft_ground(things)
     turns = dict(zip(np.round(line.stations_m, 6).tolist(), line.turns_deg().tolist(), strict=True))
     rows: dict[float, tuple[PostKind, str, float, float, int]] = {}
     for run, layout in zip(runs, layouts, strict=True):
@@ -248,8 +256,11 @@ def _posts(
             bent = noticed < abs(turn) <= job.decisions.corner_angle_deg
             role = "dip" if change > dip else "hump" if change < -dip else "bend" if bent else "line"
             since += 1
-            wet = deeper_at(things, station)[0]
-            wood = role != "line" or wet or (job.decisions.wood_every and since >= job.decisions.wood_every)
+            wood = (
+                role != "line"
+                or _softest(soft, station)
+                or (job.decisions.wood_every and since >= job.decisions.wood_every)
+            )
             rows[station] = ("wood" if wood else "steel", role, turn, change, 1)
             since = 0 if wood else since
     posts, index = [], {}
@@ -259,7 +270,7 @@ def _posts(
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         rule = system.posts[kind]
-        _, deeper, because = deeper_at(things, station)
+        _, _, deeper, because = _softest(soft, station) or NOTHING_SOFT
         stock = rule.stock_for(height_m + deeper)
         depth = stock - height_m if kind == "steel" else rule.depth_m + deeper
         index[round(station, 6)] = number

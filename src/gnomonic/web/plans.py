@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
+import numpy as np
+
 from gnomonic.core.compare import against_even
 from gnomonic.core.demand.system import decision_rules, woven
 from gnomonic.core.ground.found import called, zone_m
@@ -111,13 +113,13 @@ def _mm(value: float) -> float:
 def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
     """Everything the strip, the map, the snags and the decisions draw, in SI."""
     line, rolls = made.course, made.rolls.rolls
-    profile = zip(line.stations_m, line.east_m, line.north_m, line.profile.heights_m, strict=True)
+    profile = np.column_stack([line.stations_m, line.east_m, line.north_m, line.profile.heights_m])
     return {
         "name": job.name,
         "length": _mm(line.length_m),
         "closed": line.closed,
         "area": line.area_m2(),
-        "ground": [[_mm(float(v)) for v in row] for row in profile],
+        "ground": np.round(profile, 4).tolist(),
         "posts": [
             {
                 "s": _mm(p.station_m),

@@ -109,7 +109,7 @@ def _measured_files() -> None:
     row("  to preview / only passing over its XML", f"{whole / bare:.1f}×", "—")
     table = np.column_stack([k * 0.01, 3 * np.sin(k / 900), np.sin(k / 4000)])
     ten = median_s(lambda: simplify(table, 0.05), 3) / median_s(lambda: simplify(table[:20_000], 0.05), 3)
-    row("simplifying 200,000 / 20,000 points", f"{ten:.1f}×", "about 10×")
+    row("simplifying 200,000 / 20,000 points", f"{ten:.0f}×", "well under 100×")
 
 
 def _walk(url: str) -> None:

@@ -125,13 +125,12 @@ def wanted_posts(things: Sequence[OnLine]) -> list[float]:
     return [(low + high) / 2 for t in things if t.kind.effect == "post" for low, high in t.stretches]
 
 
-def deeper_at(things: Sequence[OnLine], station_m: float) -> tuple[bool, float, str]:
-    """Whether a line post here must be wood, how much deeper it goes, and because of what."""
-    here = [
-        t for t in things
-        if t.kind.effect == "wood" and any(low <= station_m <= high for low, high in t.stretches)
-    ]  # fmt: skip
-    if not here:
-        return False, 0.0, ""
-    worst = max(here, key=lambda t: t.kind.deeper_m)
-    return True, worst.kind.deeper_m, called(worst.found)
+def soft_ground(things: Sequence[OnLine]) -> list[tuple[float, float, float, str]]:
+    """Stretches whose line posts are wood: from, to, how much deeper, and because of what; the deepest first."""
+    rows = [
+        (low, high, t.kind.deeper_m, called(t.found))
+        for t in things
+        if t.kind.effect == "wood"
+        for low, high in t.stretches
+    ]
+    return sorted(rows, key=lambda row: -row[2])

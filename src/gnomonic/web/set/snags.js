@@ -3,6 +3,7 @@ import { html } from "../static/svg.js";
 import { say } from "../static/units.js";
 
 const WEIGHED = 12;
+const IDLE_MS = 250; // weighing waits until no edit has come for a while, so that it never holds one up
 
 function put(price, text) {
   price.textContent = text;
@@ -25,7 +26,8 @@ export class Snags {
       return;
     }
     this.list.replaceChildren(...data.snags.map((s, k) => this.row(s, k)));
-    this.weigh(this.round);
+    const { round } = this;
+    setTimeout(() => round === this.round && this.weigh(round), IDLE_MS);
   }
 
   row(snag, k) {
