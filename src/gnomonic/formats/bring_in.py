@@ -4,17 +4,14 @@ import json
 import math
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.booked import Reduced, reduce_book, returned
+from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
-from gnomonic.core.ground.found import kind_of
 from gnomonic.core.ground.simplify import Indices, simplify
-from gnomonic.core.job import FieldBook, Found, Frame, MeasuredLine, Point, Source
-from gnomonic.formats.coordinates import linear_unit, system, to_degrees
+from gnomonic.core.job import Found, Frame, MeasuredLine, Point, Source
 from gnomonic.formats.dxf import read_dxf
 from gnomonic.formats.frame import frame_about, to_local
 from gnomonic.formats.geojson import read_geojson
@@ -22,25 +19,15 @@ from gnomonic.formats.gpx import read_gpx
 from gnomonic.formats.kml import read_kml, read_kmz
 from gnomonic.formats.legs import read_legs
 from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Question, RawLine, plain
-from gnomonic.formats.shape import crs_question, read_shapefile
+from gnomonic.formats.shape import read_shapefile
 from gnomonic.formats.table import read_csv
+from gnomonic.formats.understood import ShapeWords, booked, finds, from_system, got, shape_words
 
 SAME_PLACE_M = 0.001
 SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
 STEEP_HALF = 0.6
 MOST_M = 1e7
-
-
-@dataclass(frozen=True, slots=True)
-class ShapeWords:
-    """One of the lines a file holds, as the preview offers it; ``places`` (east, north) drawn faintly."""
-
-    layer: str
-    name: str
-    points: int
-    taken: bool
-    places: tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +96,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     points_read = len(raw.table)
     _possible(raw)
     level = _heights(raw)
-    _from_system(raw, answers)
+    from_system(raw, answers)
     frame = Frame()
     if raw.geographic:
         frame = frame_about(raw.table[:, 0], raw.table[:, 1])
@@ -124,99 +111,22 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         raise BadInput("file", "the coordinates look like degrees, not metres or feet: bring them in as GeoJSON or GPX")
     _equal_points(raw)
     closed, misclosure = _closure(raw, answers)
-    book, reduced = _booked(raw, answers)
+    book, reduced = booked(raw, answers)
     simplified = _simplify(raw)
     _crossing(raw, closed)
     _steepness(raw, answers)
     points = tuple(
-        Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""), **_got(raw, k))
+        Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""), **got(raw, k))
         for k, (e, n, h) in enumerate(raw.table)
     )  # fmt: skip
     source = Source(
         kind=raw.kind, file=plain(name[-120:]), points_read=points_read, simplified_m=simplified, notes=tuple(raw.notes)
     )
     line = MeasuredLine(points=points, closed=closed, frame=frame, source=source, book=book, level=level)
-    words = tuple(_shape_words(raw, frame))
-    found = tuple(_finds(raw, frame))
+    words = tuple(shape_words(raw, frame))
+    found = tuple(finds(raw, frame))
     notes, questions = tuple(raw.notes), tuple(raw.questions)
     return Brought(line, course(line), misclosure, notes, questions, words, planar, reduced, found)
-
-
-def _from_system(raw: RawLine, answers: dict[str, str]) -> None:
-    """Coordinates of a known system become longitude and latitude; where only the fencer knows it, that is asked."""
-    asked = answers.get("crs", "").strip()
-    if asked and asked != "local" and not raw.geographic:
-        raw.crs = asked
-    elif raw.asks_crs and not asked:
-        raw.questions.append(crs_question())
-    if not raw.crs or raw.geographic:
-        return
-    crs = system(raw.crs)
-    lon, lat, notes = to_degrees(crs, raw.table[:, 0], raw.table[:, 1])
-    raw.table[:, 0], raw.table[:, 1], raw.geographic = lon, lat, True
-    raw.notes += notes
-    unit, factor = linear_unit(crs)
-    if raw.table[:, 2].any() and factor and abs(factor - 1) > 1e-6:
-        if answers.get("heights") is None:
-            text = f"The coordinates are in {unit}: are the heights in feet too?"
-            raw.questions.append(
-                Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, heights are metres")))
-            )
-        elif answers["heights"] == "feet":
-            raw.table[:, 2] *= 0.3048
-            raw.notes.append("heights taken as feet, on your word")
-    for other in raw.shapes:
-        if other.table is not raw.table:
-            other.table = np.empty((0, 3))
-
-
-def _shape_words(raw: RawLine, frame: Frame) -> list[ShapeWords]:
-    """The lines of a file with several, thinned for drawing."""
-    words = []
-    for k, shape in enumerate(raw.shapes if len(raw.shapes) > 1 else ()):
-        step = max(1, len(shape.table) // 200)
-        east, north = shape.table[::step, 0], shape.table[::step, 1]
-        if k == raw.chosen:
-            east, north = east[:0], north[:0]
-        elif raw.geographic and len(east):
-            east, north = to_local(frame, east, north)
-        places = tuple(zip(np.asarray(east).tolist(), np.asarray(north).tolist(), strict=True))
-        words.append(ShapeWords(shape.layer, shape.name, len(shape.table), k == raw.chosen, places))
-    return words
-
-
-def _finds(raw: RawLine, frame: Frame) -> list[Found]:
-    """What was marked on a walk, on the map."""
-    found = []
-    for k, find in enumerate(raw.finds):
-        east, north = to_local(frame, np.array([find.place[0]]), np.array([find.place[1]]))
-        place = (round(float(east[0]), 4), round(float(north[0]), 4))
-        found.append(Found(id=f"f{k + 1}", kind=find.kind, name=find.name, shape=(place,)))
-    for one in found:
-        kind_of(one)
-    return found
-
-
-def _booked(raw: RawLine, answers: dict[str, str]) -> tuple[FieldBook | None, Reduced | None]:
-    """The field book a line came from; its misclosure spread by the compass rule where that was answered."""
-    if not raw.book:
-        return None, None
-    unit = answers.get("units", "")
-    reduced = reduce_book(raw.book, unit or None)
-    adjust = "compass" if answers.get("adjust") == "compass" and reduced.closure is not None else "none"
-    if adjust == "compass" and reduced.closure is not None and len(raw.table) == len(reduced.page.spots) - 1:
-        raw.table = reduced.closure.adjusted[:-1].copy()
-        raw.notes.append(f"misclosure of {reduced.closure.miss_m:.2f} m spread over the legs by the compass rule")
-    return FieldBook.model_validate({"text": raw.book, "unit": unit, "adjust": adjust}), reduced
-
-
-def _got(raw: RawLine, k: int) -> dict[str, Any]:
-    """How a point was got, and how good that is."""
-    if k >= len(raw.how):
-        kind = {"gpx": "track" if raw.recorded else "file", "csv": "", "legs": ""}.get(raw.kind, "file")
-        return {"how": kind}
-    how, good = raw.how[k]
-    return {} if how == "start" else {"how": how, "good_m": round(good, 4)}
 
 
 def _possible(raw: RawLine) -> None:

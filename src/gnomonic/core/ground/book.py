@@ -21,17 +21,15 @@ A leg is a bearing, a distance and a rise; words begin every other kind of line:
 
 import math
 import re
-from dataclasses import dataclass, field
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import angle_deg, bearing_deg, declination_deg
-from gnomonic.core.ground.levels import Levels, Sight, level_page
+from gnomonic.core.ground.book_page import Lengths, Page, Spot
+from gnomonic.core.ground.levels import Sight, level_page
 from gnomonic.core.ground.measuring import directions, methods
 from gnomonic.core.ground.square import two_distances
-from gnomonic.core.units import parse_length_m
 
 _APART = re.compile(r"(?:\s{2,}|\t|[,;]|\s(?=[-+−]))\s*")
-_SLOPE = re.compile(r"slope\s+(.+?)\s+(?:at\s+(?P<at>\S.*)|(?:rise|fall)\s+(?P<rise>\S.*))$", re.IGNORECASE)
 _PACES = re.compile(r"(\d+(?:\.\d+)?)\s*paces?\b[,;]?\s*(.*)$", re.IGNORECASE)
 _SIDE = re.compile(r"at\s+(.+?)\s+(left|right)\s+(\S.*)$|at\s+(.+?)\s+on()()$", re.IGNORECASE)
 _TURN = re.compile(
@@ -39,53 +37,13 @@ _TURN = re.compile(
 )
 _TRIANGLE = re.compile(r"triangle\s+(\S+)\s+(\S+)\s+(\S.*?)\s+(left|right)\b\s*(.*)$", re.IGNORECASE)
 _STAFF = re.compile(r"staff\s+(back|inter|fore)\s+(\S.*?)\s+on\s+(\S+)$", re.IGNORECASE)
-_BARE = re.compile(r"[-+−]?\s*\d+(?:\.\d+)?$|[-+−]?\s*\.\d+$")
-STEEPEST_DEG = 80.0
-
-
-@dataclass(slots=True)
-class Spot:
-    """A point as booked (m): ``good_m`` is how well the leg to it is known, along and across together."""
-
-    e_m: float
-    n_m: float
-    h_m: float
-    name: str = ""
-    how: str = "tape"
-    good_m: float = 0.0
-    line_no: int = 0
-    rise_known: bool = False
-
-
-@dataclass(slots=True)
-class Page:
-    """A field book read: the points of the line in order, the pegs beside it, and what is to be said of it."""
-
-    spots: list[Spot]
-    pegs: dict[str, Spot] = field(default_factory=dict)
-    comes_back: bool = False
-    bare: bool = False
-    declination_deg: float | None = None
-    levels: Levels | None = None
-    notes: list[str] = field(default_factory=list)
-
-    def known(self, name: str) -> Spot:
-        """A point by its number (1 is the start), its name, or a peg's name.  Raises BadInput."""
-        if name in self.pegs:
-            return self.pegs[name]
-        if name.isdigit() and 1 <= int(name) <= len(self.spots):
-            return self.spots[int(name) - 1]
-        for spot in self.spots:
-            if spot.name and spot.name.lower() == name.lower():
-                return spot
-        raise BadInput("", f"there is no point “{name}” above this line: name one with @, or number them from 1")
 
 
 class _Reader:
     """Reads a book line by line; the state is what the lines so far have said."""
 
     def __init__(self, unit: str | None) -> None:
-        self.unit = unit
+        self.lengths = Lengths(unit)
         self.page = Page([Spot(0.0, 0.0, 0.0, "start", "start", rise_known=True)])
         self.pace_m: float | None = None
         self.base: tuple[Spot, Spot] | None = None
@@ -96,6 +54,8 @@ class _Reader:
     def line(self, text: str) -> None:
         """Read one line, comment and name taken off."""
         text, _, name = (part.strip() for part in text.partition("@"))
+        if not text:
+            raise BadInput("", f"“@ {name}” names nothing: write the name at the end of its leg")
         word = text.split(maxsplit=1)[0].lower()
         rest = text[len(word) :].strip()
         known = {
@@ -128,15 +88,11 @@ class _Reader:
         spot.name, spot.line_no = name[:120], self.line_no
         self.page.spots.append(spot)
 
-    def _metres(self, text: str) -> float:
-        self.page.bare |= _BARE.match(text.strip()) is not None
-        return parse_length_m(text, self.unit or "m")
-
     def _declination(self, rest: str) -> None:
         self.page.declination_deg = declination_deg(rest)
 
     def _pace(self, rest: str) -> None:
-        self.pace_m = self._metres(rest)
+        self.pace_m = self.lengths.metres(rest)
         if not 0.3 <= self.pace_m <= 2.5:
             raise BadInput("", f"a pace of {self.pace_m:.2f} m is nobody's: one pace is 0.3 to 2.5 m")
 
@@ -172,12 +128,12 @@ class _Reader:
             if self.pace_m is None:
                 raise BadInput("", "paces are counted but no pace is given: write one above, as in pace 2' 7\"")
             count, tail = match.groups()
-            distance, rise, how = float(count) * self.pace_m, self._rise(tail), "pace"
+            distance, rise, how = float(count) * self.pace_m, self.lengths.rise(tail), "pace"
         elif rest.lower().startswith("slope"):
-            (distance, rise), how = self._sloped(rest), "slope"
+            (distance, rise), how = self.lengths.sloped(rest), "slope"
         else:
             parts = [p for p in _APART.split(rest.strip(), maxsplit=1) if p.strip()]
-            distance, rise = self._metres(parts[0]), self._rise(parts[1] if len(parts) > 1 else "")
+            distance, rise = self.lengths.metres(parts[0]), self.lengths.rise(parts[1] if len(parts) > 1 else "")
             how = "tape"
         if distance <= 0:
             raise BadInput("", "a leg must be longer than nothing")
@@ -191,28 +147,6 @@ class _Reader:
             good_m=math.hypot(along, across),
             rise_known=rise is not None,
         )
-
-    def _rise(self, text: str) -> float | None:
-        return self._metres(text) if text.strip() else None
-
-    def _sloped(self, rest: str) -> tuple[float, float]:
-        match = _SLOPE.match(rest)
-        if not match:
-            raise BadInput("", "a slope distance needs its angle: slope 96' 6\" at 6°, at 11 %, or rise 2 ft")
-        slope = self._metres(match.group(1))
-        if match["rise"]:
-            rise = self._metres(match["rise"]) * (-1 if re.search(r"\sfall\s", rest, re.I) else 1)
-        else:
-            at = match["at"].strip().replace("−", "-")
-            sign = -1.0 if at.startswith("-") else 1.0
-            at = at.lstrip("+-").strip()
-            steep = math.atan(float(_number(at[:-1])) / 100) if at.endswith("%") else math.radians(angle_deg(at))
-            if steep > math.radians(STEEPEST_DEG):
-                raise BadInput("", f"a slope of {math.degrees(steep):.0f}° is a wall, not a fence line")
-            rise = sign * slope * math.sin(steep)
-        if abs(rise) >= slope:
-            raise BadInput("", f"a rise of {abs(rise):.2f} m is more than the slope distance of {slope:.2f} m")
-        return math.sqrt(slope**2 - rise**2), rise
 
     def _peg(self, rest: str) -> None:
         name, _, leg = rest.partition(" ")
@@ -240,10 +174,10 @@ class _Reader:
         match = _SIDE.match(text)
         if not match:
             raise BadInput("", "an offset reads: at 12 m left 3.2 m, at 12 m right 3.2 m, or at 12 m on")
-        along = self._metres(match.group(1) or match.group(4))
+        along = self.lengths.metres(match.group(1) or match.group(4))
         parts = [p for p in _APART.split((match.group(3) or "0 m").strip(), maxsplit=1) if p.strip()]
-        off = self._metres(parts[0]) * (1 if (match.group(2) or "right").lower() == "right" else -1)
-        rise = self._rise(parts[1] if len(parts) > 1 else "")
+        off = self.lengths.metres(parts[0]) * (1 if (match.group(2) or "right").lower() == "right" else -1)
+        rise = self.lengths.rise(parts[1] if len(parts) > 1 else "")
         a, b = self.base
         size = math.dist((a.e_m, a.n_m), (b.e_m, b.n_m))
         ue, un = (b.e_m - a.e_m) / size, (b.n_m - a.n_m) / size
@@ -263,24 +197,12 @@ class _Reader:
         if not match:
             raise BadInput("", "a triangle reads: triangle 1 P 12.3 m 15.2 m left, from two known points")
         first, second = self.page.known(match.group(1)), self.page.known(match.group(2))
-        one, two = self._two_lengths(match.group(3))
-        rise = self._rise(match.group(5))
+        one, two = self.lengths.two(match.group(3))
+        rise = self.lengths.rise(match.group(5))
         left = match.group(4).lower() == "left"
         e, n = two_distances((first.e_m, first.n_m), one, (second.e_m, second.n_m), two, left)
         good = math.hypot(methods()["triangle"].along_m(one), methods()["triangle"].along_m(two))
         return Spot(e, n, first.h_m + (rise or 0.0), how="triangle", good_m=good, rise_known=rise is not None)
-
-    def _two_lengths(self, text: str) -> tuple[float, float]:
-        """Two lengths one after the other: the only place to part them where both are lengths."""
-        words, found = text.replace(",", " ").split(), []
-        for k in range(1, len(words)):
-            try:
-                found.append((self._metres(" ".join(words[:k])), self._metres(" ".join(words[k:]))))
-            except BadInput:
-                continue
-        if not found:
-            raise BadInput("", f"“{text}” is not two distances: write them one after the other, as in 12.3 m 15.2 m")
-        return found[0]
 
     def _string(self, rest: str) -> None:
         """Ground heights along the last leg, measured down from a level string."""
@@ -290,11 +212,11 @@ class _Reader:
         if not colon or not pairs.strip():
             raise BadInput("", "a string reads: string 1.20 m: 4 m 1.35 m, 8 m 1.10 m")
         a, b = self.page.spots[-2], self.page.spots[-1]
-        level = a.h_m + self._metres(start_text)
+        level = a.h_m + self.lengths.metres(start_text)
         size = math.dist((a.e_m, a.n_m), (b.e_m, b.n_m))
         made: list[Spot] = []
         for pair in pairs.split(","):
-            along, down = self._two_lengths(pair.strip())
+            along, down = self.lengths.two(pair.strip())
             if along > size + 0.05 or along <= (made[-1].good_m if made else 0.0):
                 raise BadInput(
                     "", f"{along:.2f} m along the string: distances rise from its start and end at {size:.2f} m"
@@ -324,7 +246,7 @@ class _Reader:
                 "", "a staff reading says what and where: staff back 1.52 m on 1, staff inter …, staff fore …"
             )
         sight: Sight = match.group(1).lower()  # type: ignore[assignment]
-        self.sights.append((sight, self._metres(match.group(2)), self.page.known(match.group(3))))
+        self.sights.append((sight, self.lengths.metres(match.group(2)), self.page.known(match.group(3))))
 
     def staffed(self) -> None:
         """Reduce the staff readings and give their points the heights found."""
@@ -351,13 +273,6 @@ class _Reader:
         self.page.levels = page
 
 
-def _number(text: str) -> float:
-    try:
-        return float(text)
-    except ValueError:
-        raise BadInput("", f"“{text.strip()}” is not a number") from None
-
-
 def read_book(text: str, unit: str | None = None) -> Page:
     """Read a field book; ``unit`` is what numbers without one are in (``page.bare`` says whether there are any).
 
@@ -376,4 +291,5 @@ def read_book(text: str, unit: str | None = None) -> Page:
     if len(reader.page.spots) < 2:
         raise BadInput("legs", "no legs were typed: write one a line, as in N 4 30 E  96' 6\"  +1' 2\"")
     reader.staffed()
+    reader.page.bare = reader.lengths.bare
     return reader.page

@@ -7,7 +7,8 @@ from typing import Literal
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.book import Page, read_book
+from gnomonic.core.ground.book import read_book
+from gnomonic.core.ground.book_page import Page
 from gnomonic.core.ground.course import self_crossing
 from gnomonic.core.ground.traverse import Closure, Suspect, closure, suspects
 from gnomonic.core.job import FieldBook, Frame, MeasuredLine, Point, Source

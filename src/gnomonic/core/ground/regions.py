@@ -10,6 +10,7 @@ from shapely.ops import split
 
 from gnomonic.core.ground.course import Course
 
+SHORTEST_M = 0.01
 Places = Sequence[tuple[float, float]]
 
 
@@ -43,9 +44,10 @@ def across(course: Course, internal: Sequence[Places]) -> list[Region]:
         return []
     parts = [figure]
     for places in internal:
-        if len(places) < 2:
+        line = shapely.remove_repeated_points(shapely.LineString(places)) if len(places) > 1 else shapely.LineString()
+        if line.length < SHORTEST_M:
             continue
-        cutter = _run_on(shapely.LineString(places), figure)
+        cutter = _run_on(line, figure)
         parts = [piece for part in parts for piece in split(part, cutter).geoms]
     if len(parts) < 2:
         return []

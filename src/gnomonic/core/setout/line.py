@@ -120,7 +120,7 @@ def solve_between(
 
 
 def _no_feasible(nodes: Floats, allowed: np.ndarray[tuple[int], np.dtype[np.bool_]], limits: Limits) -> BadInput:
-    stand = nodes[allowed]
+    stand = nodes[allowed | (nodes == nodes[0]) | (nodes == nodes[-1])]  # the fixed points stand wherever they are
     gap = int(np.argmax(np.diff(stand)))
     low, high = float(stand[gap]), float(stand[gap + 1])
     if high - low > limits.max_spacing_m + 1e-9:

@@ -1,4 +1,5 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
+import { html } from "../static/svg.js";
 
 export class JobState extends EventTarget {
   constructor(state, drawing) {
@@ -62,4 +63,22 @@ export class JobState extends EventTarget {
     if (answer.ok) this.take(answer.body);
     return answer.ok;
   }
+}
+
+// What is said at the foot of a job's page, and what to do when another window changed the job.
+export function speaking(said, job) {
+  const tell = (text, tone = "") => {
+    said.className = tone;
+    said.setAttribute("role", tone === "wrong" ? "alert" : "status");
+    said.replaceChildren(text);
+  };
+  job.addEventListener("refused", (event) => tell(event.detail.detail, "wrong"));
+  job.addEventListener("conflict", (event) => {
+    const { retry } = event.detail;
+    const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");
+    const leave = html("button", { class: "btn btn-quiet", onclick: () => job.refresh() }, "Show it, leave mine");
+    tell(event.detail.detail, "wrong");
+    said.append(" ", again, " ", leave);
+  });
+  return tell;
 }

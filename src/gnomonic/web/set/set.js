@@ -2,7 +2,7 @@
 import { html } from "../static/svg.js";
 import { length, say, setUnits, units } from "../static/units.js";
 import { showDecisions } from "./decisions.js";
-import { JobState } from "./job.js";
+import { JobState, speaking } from "./job.js";
 import { SiteMap } from "./map.js";
 import { Snags } from "./snags.js";
 import { Strip } from "./strip.js";
@@ -12,6 +12,7 @@ const read = (id) => JSON.parse(document.getElementById(id).textContent);
 const at = (id) => document.getElementById(id);
 const words = read("words");
 const job = new JobState(read("state"), read("drawing"));
+const tell = speaking(at("said"), job);
 const strip = new Strip(at("strip"));
 const map = new SiteMap(at("map"));
 const snags = new Snags(at("snags"), at("snagcount"), job, (snag) => {
@@ -106,27 +107,12 @@ function show() {
   else choose(kind && number < still[kind] ? { [kind]: number } : {}, false);
 }
 
-function tell(text, tone = "") {
-  at("said").className = tone;
-  at("said").setAttribute("role", tone === "wrong" ? "alert" : "status");
-  at("said").replaceChildren(text);
-}
-
 job.addEventListener("changed", (event) => {
   const focus = document.activeElement?.id;
   show();
   if (focus?.startsWith("d-")) at(focus)?.focus();
   tell(say(event.detail));
 });
-job.addEventListener("refused", (event) => tell(event.detail.detail, "wrong"));
-job.addEventListener("conflict", (event) => {
-  const { retry } = event.detail;
-  const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");
-  const leave = html("button", { class: "btn btn-quiet", onclick: () => job.refresh() }, "Show it, leave mine");
-  tell(event.detail.detail, "wrong");
-  at("said").append(" ", again, " ", leave);
-});
-
 for (const source of [strip, map]) {
   source.addEventListener("cursor", (event) => setCursor(event.detail));
   source.addEventListener("choose", (event) => choose(event.detail));

@@ -1,9 +1,10 @@
 // A new line on empty ground: clicks and typed legs, saved as a job.
 import { length, units } from "../static/units.js";
-import { bearingOf, Plan } from "./plan.js";
+import { HandPlan } from "./hand.js";
+import { bearingOf } from "./plan.js";
 
 const at = (id) => document.getElementById(id);
-const plan = new Plan(at("plan"));
+const plan = new HandPlan(at("plan"));
 let points = [];
 let closed = false;
 

@@ -1,5 +1,5 @@
 // Walk on a job: plan, profile and what was measured, on one cursor.
-import { JobState } from "../set/job.js";
+import { JobState, speaking } from "../set/job.js";
 import { Strip } from "../set/strip.js";
 import { html } from "../static/svg.js";
 import { say, setUnits, units } from "../static/units.js";
@@ -7,23 +7,19 @@ import { showBook } from "./book.js";
 import { showFound } from "./found.js";
 import { showGround } from "./heights.js";
 import { showLegs } from "./legs.js";
-import { bearingOf, Plan } from "./plan.js";
+import { HandPlan } from "./hand.js";
+import { bearingOf } from "./plan.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
 const kinds = read("kinds");
 const job = new JobState(read("state"), read("drawing"));
+const tell = speaking(at("said"), job);
 const page = { job, kinds, walk: read("walk"), tab: "legs", picked: null, leg: null, shape: [], bare: () => (units() === "metric" ? "m" : "ft"), tell };
 const strip = new Strip(at("strip"), { only: ["ground", "found"] });
-const plan = new Plan(at("plan"));
+const plan = new HandPlan(at("plan"));
 const PANES = { legs: showLegs, book: showBook, found: showFound, ground: showGround };
 const DIG = { "not asked": "Do not dig: services not asked about", requested: "Do not dig: marks not in", expired: "Do not dig: marks have run out", elsewhere: "Do not dig: the line has moved", marked: "Marks are in", clear: "Clear to dig" };
-
-function tell(text, tone = "") {
-  at("said").className = tone;
-  at("said").setAttribute("role", tone === "wrong" ? "alert" : "status");
-  at("said").replaceChildren(text);
-}
 
 page.edit = (edit) => job.edit({ bare: page.bare(), ...edit });
 page.pick = (point, leg = null, move = true) => {
@@ -80,17 +76,7 @@ job.addEventListener("changed", async (event) => {
   tell(say(event.detail));
   document.body.dataset.version = job.version;
 });
-job.addEventListener("refused", (event) => {
-  plan.draw();
-  tell(event.detail.detail, "wrong");
-});
-job.addEventListener("conflict", (event) => {
-  const { retry } = event.detail;
-  const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");
-  const leave = html("button", { class: "btn btn-quiet", onclick: () => job.refresh() }, "Show it, leave mine");
-  tell(event.detail.detail, "wrong");
-  at("said").append(" ", again, " ", leave);
-});
+job.addEventListener("refused", () => plan.draw());
 
 const mm = (v) => Number(v.toFixed(4));
 plan.addEventListener("cursor", ({ detail }) => setCursor(detail));
