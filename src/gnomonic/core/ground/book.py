@@ -29,7 +29,6 @@ from gnomonic.core.ground.levels import Sight, level_page
 from gnomonic.core.ground.measuring import directions, methods
 from gnomonic.core.ground.square import two_distances
 
-_APART = re.compile(r"(?:\s{2,}|\t|[,;]|\s(?=[-+−]))\s*")
 _PACES = re.compile(r"(\d+(?:\.\d+)?)\s*paces?\b[,;]?\s*(.*)$", re.IGNORECASE)
 _SIDE = re.compile(r"at\s+(.+?)\s+(left|right)\s+(\S.*)$|at\s+(.+?)\s+on()()$", re.IGNORECASE)
 _TURN = re.compile(
@@ -132,8 +131,7 @@ class _Reader:
         elif rest.lower().startswith("slope"):
             (distance, rise), how = self.lengths.sloped(rest), "slope"
         else:
-            parts = [p for p in _APART.split(rest.strip(), maxsplit=1) if p.strip()]
-            distance, rise = self.lengths.metres(parts[0]), self.lengths.rise(parts[1] if len(parts) > 1 else "")
+            distance, rise = self.lengths.with_rise(rest)
             how = "tape"
         if distance <= 0:
             raise BadInput("", "a leg must be longer than nothing")
@@ -175,9 +173,8 @@ class _Reader:
         if not match:
             raise BadInput("", "an offset reads: at 12 m left 3.2 m, at 12 m right 3.2 m, or at 12 m on")
         along = self.lengths.metres(match.group(1) or match.group(4))
-        parts = [p for p in _APART.split((match.group(3) or "0 m").strip(), maxsplit=1) if p.strip()]
-        off = self.lengths.metres(parts[0]) * (1 if (match.group(2) or "right").lower() == "right" else -1)
-        rise = self.lengths.rise(parts[1] if len(parts) > 1 else "")
+        beside, rise = self.lengths.with_rise(match.group(3) or "0 m")
+        off = beside * (1 if (match.group(2) or "right").lower() == "right" else -1)
         a, b = self.base
         size = math.dist((a.e_m, a.n_m), (b.e_m, b.n_m))
         ue, un = (b.e_m - a.e_m) / size, (b.n_m - a.n_m) / size

@@ -9,6 +9,7 @@ from gnomonic.core.ground.bearing import angle_deg
 from gnomonic.core.ground.levels import Levels
 from gnomonic.core.units import parse_length_m
 
+_APART = re.compile(r"(?:\s{2,}|\t|[,;]|\s(?=[-+−]))\s*")
 _SLOPE = re.compile(r"slope\s+(.+?)\s+(?:at\s+(?P<at>\S.*)|(?:rise|fall)\s+(?P<rise>\S.*))$", re.IGNORECASE)
 _BARE = re.compile(r"[-+−]?\s*\d+(?:\.\d+)?$|[-+−]?\s*\.\d+$")
 STEEPEST_DEG = 80.0
@@ -63,6 +64,13 @@ class Lengths:
         """One length in metres.  Raises BadInput."""
         self.bare |= _BARE.match(text.strip()) is not None
         return parse_length_m(text, self.unit or "m")
+
+    def with_rise(self, text: str) -> tuple[float, float | None]:
+        """A length and the rise written after it, None where none is.  Raises BadInput."""
+        parts = [p for p in _APART.split(text.strip(), maxsplit=1) if p.strip()]
+        if not parts:
+            raise BadInput("", f"“{text.strip()}” is not a length: write it like 16' 3\", 10 ft or 2.4 m")
+        return self.metres(parts[0]), self.rise(parts[1] if len(parts) > 1 else "")
 
     def rise(self, text: str) -> float | None:
         """A rise, None where none is written."""

@@ -83,13 +83,10 @@ def stretches_near(course: Course, shape: Sequence[tuple[float, float]], reach_m
 
     A shape that ends where it began is an area.  Where a line without width only crosses, the crossing is one station.
     """
-    figure: shapely.Geometry
-    if len(shape) == 1:
-        figure = shapely.Point(shape[0])
-    elif len(shape) > 3 and shape[0] == shape[-1]:
-        figure = shapely.Polygon(shape)
-    else:
-        figure = shapely.LineString(shape)
+    distinct = list(dict.fromkeys(shape))
+    figure: shapely.Geometry = shapely.Point(shape[0]) if len(distinct) == 1 else shapely.LineString(shape)
+    if len(distinct) > 2 and shape[0] == shape[-1]:
+        figure = shapely.make_valid(shapely.Polygon(shape))
     if reach_m > 0:
         figure = figure.buffer(reach_m, quad_segs=32)
     places = np.column_stack([course.east_m, course.north_m])
@@ -101,6 +98,8 @@ def stretches_near(course: Course, shape: Sequence[tuple[float, float]], reach_m
         start = float(course.stations_m[k])
         for part in shapely.get_parts(shapely.intersection(legs[k], figure)).tolist():
             ends = [start + float(np.hypot(*(np.array(c) - places[k]))) for c in shapely.get_coordinates(part).tolist()]
+            if not ends:
+                continue
             low, high = min(ends), max(ends)
             if found and low <= found[-1][1] + JOIN_M:
                 found[-1] = (found[-1][0], max(high, found[-1][1]))
