@@ -71,7 +71,7 @@ class FieldBook(_Frozen):
     hand since, so that reading the book again would undo that.
     """
 
-    text: Annotated[str, Field(max_length=200_000)]
+    text: Annotated[str, Field(max_length=200_000, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
     unit: Literal["", "m", "ft"] = ""
     adjust: Literal["none", "compass"] = "none"
     mended: bool = False

@@ -29,6 +29,7 @@ from gnomonic.core.ground.levels import Sight, level_page
 from gnomonic.core.ground.measuring import directions, methods
 from gnomonic.core.ground.square import two_distances
 
+_UNWRITTEN = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _PACES = re.compile(r"(\d+(?:\.\d+)?)\s*paces?\b[,;]?\s*(.*)$", re.IGNORECASE)
 _SIDE = re.compile(r"at\s+(.+?)\s+(left|right)\s+(\S.*)$|at\s+(.+?)\s+on()()$", re.IGNORECASE)
 _TURN = re.compile(
@@ -276,6 +277,10 @@ def read_book(text: str, unit: str | None = None) -> Page:
     Raises BadInput (``legs[k]``, k counting the points booked so far) with the line's number.
     """
     reader = _Reader(unit)
+    if strange := _UNWRITTEN.search(text):
+        raise BadInput(
+            "legs", f"the book holds a character that can't be written (number {ord(strange.group())}): take it out"
+        )
     for number, whole in enumerate(text.splitlines(), 1):
         line = whole.split("#")[0].rstrip()
         if not line.strip():

@@ -15,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.found import found_kinds
 from gnomonic.demo.load import demo_path
+from gnomonic.formats.raw import plain
 from gnomonic.standins.rover import Manners, Rover
 from gnomonic.store import jobs, walks
 from gnomonic.web.walk.receiver import LiveWalk, document
@@ -174,7 +175,7 @@ def mark(
     seconds: Annotated[float, Body()] = 5.0,
 ) -> Response:
     """Average where the walker stands, and name it."""
-    _live(request, walk_id).mark(kind, name, seconds)
+    _live(request, walk_id).mark(kind, plain(name), seconds)
     if walk_id in _hub(request).practice:
         _hub(request).practice[walk_id].stand(seconds)
     return JSONResponse({"said": f"stand still for {seconds:g} s"})

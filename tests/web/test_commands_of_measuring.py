@@ -1,0 +1,110 @@
+"""The command line of measuring: every kind of file in, answers on the way, the practice rover and desk by themselves."""
+
+import json
+import socket
+import subprocess
+import sys
+import urllib.request
+
+import pytest
+from places import HOME
+
+from gnomonic.core.plan import plan
+from gnomonic.demo.load import demo_jobs
+from gnomonic.formats.export import export_line
+
+PYTHON = [sys.executable, "-m", "gnomonic.cli"]
+ENVIRONMENT = {"PYTHONPATH": str(HOME / "src"), "PATH": "/usr/bin:/bin", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba")}
+
+
+def run(*words, cwd):
+    return subprocess.run(
+        [*PYTHON, *words], cwd=cwd, env=ENVIRONMENT, capture_output=True, text=True, timeout=120, check=False
+    )
+
+
+@pytest.fixture(scope="module")
+def exported(tmp_path_factory):
+    """The demo paddock in every form, in a folder."""
+    folder = tmp_path_factory.mktemp("forms")
+    job = demo_jobs()[-1]
+    made = plan(job)
+    for form, epsg in (("kml", ""), ("kmz", ""), ("dxf", "32626"), ("shp.zip", "32626"), ("gpx", ""), ("csv", "32626")):
+        (folder / f"line.{form}").write_bytes(export_line(job, made, form, epsg))
+    return folder, made.course.length_m
+
+
+@pytest.mark.parametrize(
+    ("file", "answers"),
+    [
+        ("line.kml", []),
+        ("line.kmz", []),
+        ("line.shp.zip", []),
+        ("line.dxf", ["--answer", "crs=32626"]),
+        ("line.csv", []),
+    ],
+)
+def test_a_file_of_any_kind_becomes_a_job_from_the_shell(exported, file, answers):
+    folder, length = exported
+    done = run("import", file, *answers, "-o", f"{file}.json", cwd=folder)
+    assert done.returncode == 0, done.stderr
+    job = json.loads((folder / f"{file}.json").read_text("utf8"))
+    kind = {"line.kml": "kml", "line.kmz": "kml", "line.shp.zip": "shapefile", "line.dxf": "dxf", "line.csv": "csv"}[
+        file
+    ]
+    assert job["line"]["source"]["kind"] == kind and len(job["line"]["points"]) == 446 and job["line"]["closed"]
+    planned = run("plan", f"{file}.json", cwd=folder)
+    assert planned.returncode == 0 and json.loads(planned.stdout)["length"] == pytest.approx(length, rel=5e-4)
+    assert "snags" in planned.stderr
+
+
+def test_a_book_from_the_shell_is_kept_and_refused_in_one_sentence(tmp_path):
+    (tmp_path / "b.legs").write_text("pace 2' 7\"\nN 4 E 40 paces\nsquare right 60 ft\n")
+    assert run("import", "b.legs", "-o", "b.json", cwd=tmp_path).returncode == 0
+    job = json.loads((tmp_path / "b.json").read_text("utf8"))
+    assert job["line"]["book"]["text"].startswith("pace") and job["line"]["points"][1]["how"] == "pace"
+    (tmp_path / "c.legs").write_text("N 4 E 40 m\ntriangle 1 2 5 m 6 m left\n")
+    refused = run("import", "c.legs", "-o", "c.json", cwd=tmp_path)
+    assert refused.returncode == 2 and refused.stdout == "" and refused.stderr.count("\n") == 1
+    assert "line 2: sides of 40.00 m" in refused.stderr and not (tmp_path / "c.json").exists()
+    (tmp_path / "d.legs").write_text("N 4 E 40 m\nE 5 m @ a\x01b\n")
+    assert "can't be written (number 1)" in run("import", "d.legs", cwd=tmp_path).stderr
+
+
+@pytest.mark.parametrize(
+    ("kind", "ask", "answer"),
+    [
+        ("traverse", {"legs": [{"bearing_deg": 90, "slope_m": 5, "dh_m": 3}]}, {"perimeter_m": 4.0, "area_m2": None}),
+        ("levels", {"start_rl_m": 5, "readings": [{"back_m": 1}, {"fore_m": 3}]}, {"rl_m": [5, 3]}),
+        ("square", {"a_m": 4, "b_m": 3}, {"diagonal_m": 5}),
+    ],
+)
+def test_pocket_sums_of_measuring_from_the_shell(tmp_path, kind, ask, answer):
+    (tmp_path / "q.json").write_text(json.dumps(ask))
+    done = run("calc", kind, "q.json", cwd=tmp_path)
+    found = json.loads(done.stdout)
+    assert done.returncode == 0 and found["why"]
+    assert {k: found[k] for k in answer} == answer
+
+
+@pytest.mark.parametrize("what", ["rover", "desk"])
+def test_the_practice_rover_and_desk_run_by_themselves(what, tmp_path):
+    process = subprocess.Popen(
+        [*PYTHON, "practice", what], cwd=tmp_path, env=ENVIRONMENT, stdout=subprocess.PIPE, text=True
+    )
+    try:
+        said = process.stdout.readline()
+        address = said.split(" on ")[1].split(";")[0].removeprefix("http://")
+        host, _, port = address.partition(":")
+        assert host == "127.0.0.1", "on loopback only"
+        if what == "rover":
+            with socket.create_connection((host, int(port)), timeout=10) as link:
+                assert link.recv(7).startswith(b"$GNGGA")
+        else:
+            body = json.dumps({"route": [[0, 0], [90, 0]], "frame": "local", "white": [[0, 0]]}).encode()
+            with urllib.request.urlopen(urllib.request.Request(f"http://{address}/tickets", body), timeout=10) as reply:
+                assert json.load(reply)["state"] == "requested"
+    finally:
+        process.terminate()
+        process.wait(10)
+        process.stdout.close()
