@@ -5,6 +5,7 @@ import json
 import os
 from collections.abc import AsyncIterator
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request
@@ -228,4 +229,4 @@ def _brought(request: Request, walk_id: str, tolerance_m: float) -> Response:
     if live is not None:
         live.flush()
     body: Any = document(engine, walk_id, tolerance_m)
-    return RedirectResponse(f"/bring-in/{jobs.keep_arrival(engine, f'walk {walk_id}.json', body)}", 303)
+    return RedirectResponse(f"/bring-in/{jobs.keep_arrival(engine, f'walk of {date.today()}.json', body)}", 303)
