@@ -86,7 +86,7 @@ def test_each_way_of_mending(edit, points):
         (STRAIGHT, {"do": "remove_found", "id": "f1"}, "nothing called f1"),
         (STRAIGHT, {"do": "take_marks", "ticket": "T", "state": "clear", "expires_on": "2026-01-01"}, "did not ask"),
         (STRAIGHT, {"do": "write_book", "text": "N 5 E 10"}, "have no unit"),
-        (STRAIGHT, {"do": "write_book", "text": "N 0 E 9 m\nE 9 m\nS 45 W 20 m\nN 45 W 30 m"}, "crosses itself"),
+        (STRAIGHT, {"do": "write_book", "text": "N 0 E 9 m\nE 9 m\nS 45 W 20 m\nN 45 W 30 m"}, "would cross itself: leg 1 would meet leg 3"),
     ],
 )  # fmt: skip
 def test_mending_that_cannot_be(job, edit, words):
@@ -327,3 +327,11 @@ def test_only_steps_are_worth_keeping():
 def test_simplifying_a_straight_line_keeps_its_ends():
     line = np.column_stack([np.arange(9.0), np.zeros(9), np.zeros(9)])
     assert simplify(line, 0.01).tolist() == [0, 8]
+
+
+def test_a_split_leg_keeps_how_good_it_was():
+    job = does(STRAIGHT, {"do": "write_book", "text": "E 30 m\npace 0.8 m\nE 50 paces"})
+    good = [p.good_m for p in job.line.points]
+    split = does(job, {"do": "split_leg", "at_m": 10}, {"do": "split_leg", "at_m": 50})
+    assert [p.good_m for p in split.line.points] == [None, good[1], good[1], good[2], good[2]]
+    assert [p.how for p in split.line.points] == ["", "tape", "tape", "pace", "pace"]

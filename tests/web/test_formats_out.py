@@ -238,3 +238,17 @@ def test_a_recorded_walk_keeps_its_corners_and_its_tolerance(tolerance, every):
     assert back.line.source.simplified_m == tolerance and back.line.points[1].how == "rover"
     (gate,) = back.found
     assert gate.kind == "gate" and Job(name="w", line=back.line, found=back.found).found == back.found
+
+
+def test_the_lines_left_out_of_a_file_in_coordinates_are_still_counted_and_drawn():
+    parts = {k: io.BytesIO() for k in ("shp", "shx", "dbf")}
+    with shapefile.Writer(**parts, shapeType=shapefile.POLYLINE) as writer:
+        writer.field("id", "N")
+        for north in (0, 50):
+            writer.line([[[500000, 5205000 + north], [500100, 5205000 + north], [500200, 5205000 + north]]])
+            writer.record(north)
+    files = {f"edge__{k}": v.getvalue() for k, v in parts.items()}
+    found = bring_in("edge.zip", zipped(**files, edge__prj=system(UTM).to_wkt()))
+    assert [(s.points, s.taken) for s in found.shapes] == [(3, True), (3, False)]
+    (_east, north), *_ = found.shapes[1].places
+    assert north - found.line.points[0].n_m == pytest.approx(50 / 0.9996, abs=0.01), "beside the one taken, 50 m away"

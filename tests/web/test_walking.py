@@ -10,6 +10,7 @@ import urllib.request
 
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy.exc import OperationalError
 
 from gnomonic.core.ground.walking import Fix, apart_m
 from gnomonic.demo.load import demo_jobs, demo_path
@@ -299,3 +300,37 @@ def test_a_receiver_of_ones_own_uses_the_same_code(client, monkeypatch):
     client.post(f"/rover/{walk}/pause")
     rover.stop()
     assert live.counts["good"] > 1000
+
+
+def test_a_paused_practice_rover_goes_on_from_where_it_stood(client, engine):
+    walk = (
+        client.post("/rover", data={"source": "practice"}, follow_redirects=False)
+        .headers["location"]
+        .rpartition("/")[2]
+    )
+    live = client.app.state.hub.live[walk]
+    until(lambda: live.next_n > 60)
+    client.post(f"/rover/{walk}/pause")
+    client.post(f"/rover/{walk}/go-on")
+    again = client.app.state.hub.live[walk]
+    until(lambda: again.next_n > live.next_n + 3)
+    client.post(f"/rover/{walk}/pause")
+    seen = walks.between(engine, walk, live.next_n - 1, live.next_n + 2)
+    assert apart_m(seen[0].fix, seen[-1].fix) < 1.5, "not back at the start of the line"
+
+
+def test_fixes_wait_for_a_database_that_does_not_answer(engine, monkeypatch):
+    rover = Rover(PATH, Manners(flat_out=True))
+    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    keep = walks.keep
+    monkeypatch.setattr(walks, "keep", lambda *_: (_ for _ in ()).throw(OperationalError("", {}, Exception())))
+    live.start()
+    until(lambda: "the database does not answer" in live.said or rover.done.is_set())
+    live.flush()
+    assert "fixes wait to be saved" in live.said and len(live.waiting) == live.next_n > 0
+    monkeypatch.setattr(walks, "keep", keep)
+    until(rover.done.is_set)
+    until(lambda: live.next_n + 1 >= rover.fixes)
+    live.end()
+    rover.stop()
+    assert walks.count(engine, live.walk_id)["next"] == rover.fixes, "all of them saved once it answered"

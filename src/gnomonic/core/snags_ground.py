@@ -4,6 +4,7 @@ from datetime import date
 
 from gnomonic.core.ground.found import called
 from gnomonic.core.ground.marking import may_dig, state_of
+from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Barred, Plan, posts_in
 from gnomonic.core.say import Say
@@ -15,7 +16,6 @@ UNMARKED = {
     "expired": Say("The marks of buried services have run out"),
     "elsewhere": Say("The line has left the ground that was asked about"),
 }
-WANTED_GATE_M = 3.7338
 GATE_NEAR_M = 2.0
 
 
@@ -96,7 +96,7 @@ def _gates(job: Job, plan: Plan) -> list[Snag]:
         for low, high in thing.stretches if thing.kind.effect == "gate" else ():
             if any(g.at_m - GATE_NEAR_M < high and low < g.at_m + g.opening_m + GATE_NEAR_M for g in plan.gates):
                 continue
-            wide = high - low if high - low >= 0.5 else WANTED_GATE_M
+            wide = high - low if high - low >= 0.5 else rule("wanted_gate_m")
             edit = {"do": "add_gate", "at_m": round(low, 3), "opening_m": round(wide, 3), "name": called(thing.found)}
             found.append(
                 Snag(

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import time
 from typing import Any
 
-from gnomonic.core.ground.walking import GOOD_M, Fix
+from gnomonic.core.ground.walking import Fix, usual_good_m
 
 LONGEST = 1024
 
@@ -75,7 +75,7 @@ class NmeaReader:
         if not all(math.isfinite(v) for v in place) or abs(place[0]) > 180 or abs(place[1]) > 90:
             self.bad += 1
             return before
-        good = GOOD_M.get(quality, 3.0) * max(1.0, float(m.HDOP or 1) if quality not in (4, 8) else 1.0)
+        good = usual_good_m(quality) * max(1.0, float(m.HDOP or 1) if quality not in (4, 8) else 1.0)
         self.pending = Fix(_seconds(m.time), *place, quality, int(m.numSV or 0), float(m.HDOP or 0), good)
         return before
 

@@ -8,6 +8,7 @@ import numpy as np
 from gnomonic.core.ground.booked import Reduced, reduce_book
 from gnomonic.core.ground.found import kind_of
 from gnomonic.core.job import FieldBook, Found, Frame
+from gnomonic.core.units import FOOT_M
 from gnomonic.formats.coordinates import linear_unit, system, to_degrees
 from gnomonic.formats.frame import to_local
 from gnomonic.formats.raw import Question, RawLine
@@ -46,11 +47,11 @@ def from_system(raw: RawLine, answers: dict[str, str]) -> None:
                 Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, heights are metres")))
             )
         elif answers["heights"] == "feet":
-            raw.table[:, 2] *= 0.3048
+            raw.table[:, 2] *= FOOT_M
             raw.notes.append("heights taken as feet, on your word")
     for other in raw.shapes:
         if other.table is not raw.table:
-            other.table = np.empty((0, 3))
+            other.table[:, 0], other.table[:, 1], _ = to_degrees(crs, other.table[:, 0], other.table[:, 1])
 
 
 def shape_words(raw: RawLine, frame: Frame) -> list[ShapeWords]:

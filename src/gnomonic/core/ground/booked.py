@@ -1,6 +1,5 @@
 """From a field book to a measured line: reduced, closed, adjusted where asked, with what it says of itself."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -9,7 +8,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.book_page import Page
-from gnomonic.core.ground.course import self_crossing
+from gnomonic.core.ground.mend import check_places
 from gnomonic.core.ground.traverse import Closure, Suspect, closure, suspects
 from gnomonic.core.job import FieldBook, Frame, MeasuredLine, Point, Source
 
@@ -81,7 +80,7 @@ def booked_line(
     if reduced.page.bare and not unit:
         raise BadInput("unit", "some numbers in the book have no unit: say whether they are metres or feet")
     points = booked_points(reduced, adjust)
-    crossing(points, reduced.closed)
+    check_places(points, reduced.closed)
     book = FieldBook(text=text, unit=unit, adjust=adjust)
     return MeasuredLine(
         points=tuple(points), closed=reduced.closed, frame=frame, source=source, book=book, level=level_only(reduced)
@@ -91,11 +90,3 @@ def booked_line(
 def level_only(reduced: Reduced) -> bool:
     """Whether a book says nothing of heights."""
     return not any(s.rise_known for s in reduced.page.spots[1:])
-
-
-def crossing(points: Sequence[Point], closed: bool) -> None:
-    """Raises BadInput (``line``) where a line crosses itself."""
-    table = np.array([(p.e_m, p.n_m) for p in points])
-    ring = np.vstack([table, table[:1]]) if closed else table
-    if (hit := self_crossing(ring[:, 0], ring[:, 1])) is not None:
-        raise BadInput("line", f"the line crosses itself: leg {hit[0] + 1} meets leg {hit[1] + 1}")

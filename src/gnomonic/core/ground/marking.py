@@ -12,11 +12,10 @@ import numpy as np
 import shapely
 
 from gnomonic.core.ground.course import Course
+from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job import Marking
 
 State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
-REACH_M = 3.048
-WHITE_EVERY_M = 15.24
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,14 +53,14 @@ def may_dig(state: State) -> bool:
 
 
 def white_lining(course: Course, corners_m: list[float]) -> list[WhiteMark]:
-    """Where to paint or flag white before asking: both ends, every corner, and between them every 50 ft.
+    """Where to paint or flag white before asking: both ends, every corner, and between them (``data/rules.toml``).
 
     Source: common practice.
     """
     marks = {0.0: "start", course.length_m: "end"} | dict.fromkeys(corners_m, "corner")
     fixed = sorted(marks)
     for low, high in pairwise(fixed):
-        count = int((high - low) / WHITE_EVERY_M)
+        count = int((high - low) / rule("white_every_m"))
         for k in range(1, count + 1):
             at = low + (high - low) * k / (count + 1)
             marks[at] = "between"

@@ -6,7 +6,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from gnomonic.core.demand.system import Sourced
+from gnomonic.core.demand.system import Rule, Sourced
 
 
 class Method(Sourced):
@@ -33,8 +33,32 @@ class Direction(Sourced):
         return length_m * math.radians(self.degrees)
 
 
-def _rows() -> dict[str, Any]:
-    return tomllib.loads(files("gnomonic.core.ground").joinpath("data", "measuring.toml").read_text("utf8"))
+class Tape(Sourced):
+    """A length a miscounted tape is out by."""
+
+    said: str
+    length_m: float
+
+
+def _rows(name: str = "measuring.toml") -> dict[str, Any]:
+    return tomllib.loads(files("gnomonic.core.ground").joinpath("data", name).read_text("utf8"))
+
+
+@cache
+def rules() -> dict[str, Rule]:
+    """Every rule of measuring and marking by key."""
+    return {key: Rule.model_validate(row) for key, row in _rows("rules.toml")["rules"].items()}
+
+
+def rule(name: str) -> float:
+    """The value of a rule."""
+    return rules()[name].value
+
+
+@cache
+def tapes() -> tuple[Tape, ...]:
+    """The lengths a miscounted tape is out by, the likelier first."""
+    return tuple(Tape.model_validate(row) for row in _rows("rules.toml")["tapes"])
 
 
 @cache

@@ -30,6 +30,17 @@ class Mended:
 def with_points(line: MeasuredLine, points: Sequence[Point], **more: Any) -> MeasuredLine:
     """The line with other points; a book it came from is marked as mended by hand.  Raises BadInput (``line``)."""
     closed = more.get("closed", line.closed)
+    check_places(points, closed)
+    book = line.book
+    if book is not None and "book" not in more:
+        book = FieldBook.model_validate({**book.model_dump(), "mended": True})
+    fields: dict[str, Any] = {"frame": line.frame, "source": line.source, "grid": line.grid, "level": line.level}
+    fields |= {"book": book, "closed": closed, **more}
+    return MeasuredLine.model_validate({"points": tuple(points), **fields})
+
+
+def check_places(points: Sequence[Point], closed: bool) -> None:
+    """Raises BadInput (``line``) for too few points, two in one place, or legs that cross."""
     if len(points) < (3 if closed else 2):
         raise BadInput("line", "the line would have too few points: an open one needs two, a closed one three")
     table = np.array([(p.e_m, p.n_m) for p in points])
@@ -41,12 +52,6 @@ def with_points(line: MeasuredLine, points: Sequence[Point], **more: Any) -> Mea
     hit = self_crossing(ring[:, 0], ring[:, 1])
     if hit is not None:
         raise BadInput("line", f"the line would cross itself: leg {hit[0] + 1} would meet leg {hit[1] + 1}")
-    book = line.book
-    if book is not None and "book" not in more:
-        book = FieldBook.model_validate({**book.model_dump(), "mended": True})
-    fields: dict[str, Any] = {"frame": line.frame, "source": line.source, "grid": line.grid, "level": line.level}
-    fields |= {"book": book, "closed": closed, **more}
-    return MeasuredLine.model_validate({"points": tuple(points), **fields})
 
 
 def _point(line: MeasuredLine, index: int) -> Point:
@@ -85,9 +90,9 @@ def split_leg(line: MeasuredLine, at_m: float, e_m: float | None, n_m: float | N
     k = int(np.searchsorted(was.stations_m, at_m))
     east, north = was.place(at_m)
     height = float(was.profile.at(np.array([at_m]))[0])
-    before = line.points[k - 1]
+    end = line.points[k % len(line.points)]  # how the leg that is split was got stands at its end
     if e_m is None or n_m is None:
-        new = Point(e_m=east, n_m=north, h_m=height, how=line.points[k % len(line.points)].how, good_m=before.good_m)
+        new = Point(e_m=east, n_m=north, h_m=height, how=end.how, good_m=end.good_m)
     else:
         new = _drawn(e_m, n_m, height)
     points = (*line.points[:k], new, *line.points[k:])
@@ -143,8 +148,7 @@ def drape(
 ) -> Mended:
     """Heights from a grid: at every point of the line, and new points between them where the ground breaks.
 
-    Stations rise and hold every point's own station.  Points that only carried heights on a straight leg (between two
-    of the same straight) are kept: they were measured.
+    Stations rise and hold every point's own station.  Every height is replaced; every point stays.
     """
     was = course(line)
     ends = was.stations_m

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gnomonic.core.ground.measuring import tapes
 from gnomonic.core.units import FOOT_M
 
 Floats = NDArray[np.float64]
 EXACT_M = 1e-9
 EXPLAINS = 0.7
-TAPES_M = (30.0, 50.0, 20.0, 10.0, 1.0, 100 * FOOT_M, 50 * FOOT_M, 10 * FOOT_M, FOOT_M, 66 * FOOT_M)
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,10 +107,9 @@ def suspects(legs: Floats, miss: Sequence[float]) -> list[Suspect]:
 def _slip_of_distance(length_m: float, change_m: float) -> str:
     """The usual slip that makes this change in a distance."""
     near = max(0.03, 0.005 * abs(change_m))
-    for tape in TAPES_M:
-        if abs(abs(change_m) - tape) < near:
-            said = f"{tape:g} m" if float(tape).is_integer() else f"{tape / FOOT_M:g} ft"
-            return f"a tape of {said} {'not counted' if change_m > 0 else 'counted twice'}"
+    for tape in tapes():
+        if abs(abs(change_m) - tape.length_m) < near:
+            return f"a tape of {tape.said} {'not counted' if change_m > 0 else 'counted twice'}"
     true = length_m + change_m
     for factor, words in ((FOOT_M, "feet booked as metres"), (1 / FOOT_M, "metres booked as feet")):
         if abs(true - length_m * factor) < near:

@@ -2,10 +2,12 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
+
+from gnomonic.core.ground.measuring import rule, rules
 
 Verdict = Literal["good", "jump", "nofix"]
 QUALITY = {
@@ -18,13 +20,15 @@ QUALITY = {
     6: "dead reckoning",
     8: "simulated",
 }
-# standard uncertainty of a fix that does not say its own (m); from memory
-GOOD_M = {1: 3.0, 2: 1.0, 3: 1.0, 4: 0.02, 5: 0.3, 6: 10.0, 8: 0.05}
-FASTEST_MPS = 3.0
 NEAR_M = 1.0
 AGREED = 30
 OUTLIERS = 4.0
 EARTH_M = 6_371_000.0
+
+
+def usual_good_m(quality: int) -> float:
+    """Standard uncertainty (m) of a fix of this quality that does not say its own; that of a single fix if unknown."""
+    return rule(f"fix_{quality}_m" if f"fix_{quality}_m" in rules() else "fix_1_m")
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,7 @@ class Watch:
     ``AGREED`` in a row agree with each other: then the walker really is there.
     """
 
-    fastest_mps: float = FASTEST_MPS
+    fastest_mps: float = field(default_factory=lambda: rule("fastest_mps"))
     last: Fix | None = None
     stray: Fix | None = None
     strays: int = 0

@@ -1,8 +1,6 @@
 // What is on the line: buried services with their zone, ground, hazards, and what lies on each side.
 import { el, label } from "../static/svg.js";
 
-export const GROUPS = ["service", "ground", "structure", "hazard", "side", "figure"];
-
 export function foundLane(strip, high) {
   const group = el("g", { "clip-path": "url(#clip-found)" });
   const names = [];

@@ -1,7 +1,7 @@
 // A new line on empty ground: clicks and typed legs, saved as a job.
 import { length, units } from "../static/units.js";
 import { HandPlan } from "./hand.js";
-import { bearingOf } from "./plan.js";
+import { typedLeg } from "./typed.js";
 
 const at = (id) => document.getElementById(id);
 const plan = new HandPlan(at("plan"));
@@ -33,14 +33,9 @@ at("typed").addEventListener("keydown", async (event) => {
   if (event.key !== "Enter" || !at("typed").value.trim()) return;
   event.preventDefault();
   if (!points.length) points.push([0, 0, 0, ""]);
-  const [from, before] = [points[points.length - 1], points[points.length - 2]];
-  const lead = before ? `${bearingOf(before, from).toFixed(6)}  ${Math.hypot(from[0] - before[0], from[1] - before[1]).toFixed(4)} m\n` : "";
-  const body = { text: lead + at("typed").value, unit: units() === "metric" ? "m" : "ft" };
-  const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-  const read = await answer.json();
-  if (!answer.ok) return tell(read.detail.replace(/^line \d+: /, ""), true);
-  const [a, b] = read.points.slice(-2);
-  points.push([from[0] + b.e - a.e, from[1] + b.n - a.n, 0, ""]);
+  const { refused, to } = await typedLeg(points, points.length - 1, at("typed").value);
+  if (refused) return tell(refused, true);
+  points.push([...to, 0, ""]);
   at("typed").value = "";
   show(true);
 });

@@ -8,7 +8,7 @@ import { showFound } from "./found.js";
 import { showGround } from "./heights.js";
 import { showLegs } from "./legs.js";
 import { HandPlan } from "./hand.js";
-import { bearingOf } from "./plan.js";
+import { typedLeg } from "./typed.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
@@ -34,7 +34,6 @@ page.note = (shape) => {
   if (page.tab === "found") showPane();
 };
 page.mode = setMode;
-page.places = () => job.drawing.ground;
 
 function setCursor(station) {
   strip.setCursor(station);
@@ -105,27 +104,20 @@ function addPlace(to, onto, height) {
   return page.edit({ do: "add_point", e_m: mm(to[0]), n_m: mm(to[1]), ...(height === undefined ? {} : { h_m: mm(height) }) });
 }
 
-// A typed leg, read by the same reader as the field book: from the chosen point's neighbour, or from the end.
-async function typedLeg(text) {
+// From the chosen point's neighbour it stands the point anew; otherwise the line runs on from its end.
+async function typed(text) {
   const { points } = page.walk;
   const moving = plan.mode === "mend" && page.picked !== null && page.picked > 0;
   const from = moving ? page.picked - 1 : points.length - 1;
-  const before = from > 0 ? points[from - 1] : null;
-  const lead = before ? `${bearingOf(before, points[from]).toFixed(6)}  ${Math.hypot(points[from][0] - before[0], points[from][1] - before[1]).toFixed(4)} m\n` : "";
-  const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ text: lead + text, unit: page.bare() }) });
-  const body = await answer.json();
-  if (!answer.ok) return tell(body.detail.replace(/^line \d+: /, ""), "wrong");
-  const legs = body.points;
-  const [a, b] = [legs[legs.length - 2], legs[legs.length - 1]];
-  const to = [points[from][0] + b.e - a.e, points[from][1] + b.n - a.n];
-  const rise = b.h - a.h;
+  const { refused, to, rise } = await typedLeg(points, from, text);
+  if (refused) return tell(refused, "wrong");
   at("typed").value = "";
   if (moving) return page.edit({ do: "move_point", index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) });
   return addPlace(to, undefined, points[from][2] + rise);
 }
 at("typed").addEventListener("keydown", (event) => {
   event.stopPropagation();
-  if (event.key === "Enter" && at("typed").value.trim()) typedLeg(at("typed").value.trim());
+  if (event.key === "Enter" && at("typed").value.trim()) typed(at("typed").value.trim());
   else if (event.key === "Escape") at("plan").focus();
 });
 

@@ -15,7 +15,8 @@ from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.marking import REACH_M, may_dig, state_of, white_lining
+from gnomonic.core.ground.marking import may_dig, state_of, white_lining
+from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job import Job
 from gnomonic.core.planned import hand_dug
 from gnomonic.core.units import System
@@ -120,6 +121,7 @@ def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
         "marking": job.marking,
         "practice": request.app.state.desk.is_practice,
         "geographic": job.line.frame.kind == "geographic",
+        "white_every_m": rule("white_every_m"),
         "white": [{"at": m.station_m, "why": m.why, "place": p} for m, p in zip(marks, world, strict=True)],
         "services": [t for t in planned.plan.things if t.found.kind == "service"],
         "hand_dug": sorted(hand_dug(planned.plan)),
@@ -141,7 +143,7 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
     body = {
         "route": _places(job, route, True),
         "frame": job.line.frame.kind,
-        "reach_m": REACH_M,
+        "reach_m": rule("reach_m"),
         "white": _places(job, [(m.east_m, m.north_m) for m in white], True),
     }
     reply = request.app.state.desk.call("/tickets", body)
@@ -151,7 +153,7 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
             "ticket": str(reply["ticket"]),
             "asked_on": date.today().isoformat(),
             "wait_until": str(reply["wait_until"]),
-            "reach_m": REACH_M,
+            "reach_m": rule("reach_m"),
         }
     except KeyError:
         raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None

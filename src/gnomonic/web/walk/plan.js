@@ -23,8 +23,8 @@ export class Plan extends EventTarget {
     this.dispatchEvent(new CustomEvent(name, { detail }));
   }
 
-  show({ points, closed, found = [], stations = [], asked = null, regions = [] }) {
-    Object.assign(this, { points, closed, found, stations, asked, regions });
+  show({ points, closed, found = [], stations = [], regions = [] }) {
+    Object.assign(this, { points, closed, found, stations, regions });
     if (this.picked !== null && this.picked >= points.length) this.picked = null;
     if (!this.view) this.fit();
     else this.draw();
@@ -79,7 +79,6 @@ export class Plan extends EventTarget {
     const { points, closed } = this;
     const parts = [this.squares()];
     Object.assign(this, { names: [], written: [] });
-    if (this.asked) parts.push(el("path", { class: "asked", d: this.path(this.asked) }));
     if (points.length > 1) {
       if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
       for (const f of this.found) parts.push(...this.thing(f));

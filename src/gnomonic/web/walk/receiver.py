@@ -10,6 +10,7 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.found import found_kinds
@@ -39,7 +40,7 @@ class Stopping:
 
 @dataclass(slots=True)
 class LiveWalk:
-    """One walk being recorded.  ``state`` connecting | walking | lost | paused | ended."""
+    """One walk being recorded.  ``state`` connecting | walking | lost | ended."""
 
     engine: Engine
     walk_id: str
@@ -131,9 +132,15 @@ class LiveWalk:
             if shown:
                 self.shown = fix
 
-    def _save(self) -> None:
-        walks.keep(self.engine, self.walk_id, self.waiting)
+    def _save(self) -> bool:
+        """Save what waits; where the database does not answer it goes on waiting."""
+        try:
+            walks.keep(self.engine, self.walk_id, self.waiting)
+        except SQLAlchemyError:
+            self.said = f"the database does not answer: {len(self.waiting)} fixes wait to be saved"
+            return False
         self.waiting = []
+        return True
 
     def flush(self) -> None:
         """Save what has come so far."""
@@ -158,7 +165,8 @@ class LiveWalk:
         stop = self.stopping
         if stop is None or time.monotonic() < stop.ends_at:
             return
-        self._save()
+        if not self._save():
+            return
         last = self.next_n - 1
         seen = walks.between(self.engine, self.walk_id, stop.from_n, last)
         good = [j.fix for j in seen if j.verdict == "good"]

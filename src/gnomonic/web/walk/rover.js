@@ -33,7 +33,7 @@ function drawTrail() {
   svg.replaceChildren(...parts);
 }
 
-const STATES = { connecting: "Connecting…", lost: "Receiver lost", ended: "Paused", paused: "Paused" };
+const STATES = { connecting: "Connecting…", lost: "Receiver lost", ended: "Paused" };
 
 function show(data) {
   const fix = data.fix ?? null;

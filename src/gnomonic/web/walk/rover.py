@@ -38,7 +38,8 @@ class Hub:
         """Go on with a walk: from the practice rover, or the configured receiver."""
         self.hang_up(walk_id)
         if source == "practice":
-            self.practice[walk_id] = Rover(demo_path(), manners)
+            if walk_id not in self.practice:
+                self.practice[walk_id] = Rover(demo_path(), manners)
             host, port = self.practice[walk_id].address
         else:
             host, port = configured()
@@ -48,16 +49,20 @@ class Hub:
         return walk
 
     def hang_up(self, walk_id: str) -> None:
-        """End the recording; what came is saved."""
+        """End the recording; what came is saved.  A practice rover stands where it is until it is heard again."""
         if walk_id in self.live:
             self.live.pop(walk_id).end()
+
+    def forget(self, walk_id: str) -> None:
+        """End the recording, and the practice rover with it."""
+        self.hang_up(walk_id)
         if walk_id in self.practice:
             self.practice.pop(walk_id).stop()
 
     def close(self) -> None:
-        """End every recording."""
-        for walk_id in list(self.live):
-            self.hang_up(walk_id)
+        """End every recording and every practice rover."""
+        for walk_id in [*self.live, *self.practice]:
+            self.forget(walk_id)
 
 
 def configured() -> tuple[str, int]:
@@ -209,7 +214,7 @@ def pause(request: Request, walk_id: str) -> Response:
 def remove(request: Request, walk_id: str) -> Response:
     """Throw a walk away."""
     walks.there(request.app.state.engine, walk_id)
-    _hub(request).hang_up(walk_id)
+    _hub(request).forget(walk_id)
     walks.remove(request.app.state.engine, walk_id)
     return RedirectResponse("/rover", 303)
 
