@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gnomonic.core.brace.layout import brace_ends
-from gnomonic.core.demand.system import woven
-from gnomonic.core.finish.fasten import Fasteners, fasteners
+from gnomonic.core.demand.section import section
+from gnomonic.core.demand.system import system
+from gnomonic.core.finish.fittings import post_fittings, slot_of
 from gnomonic.core.ground.course import course, self_crossing
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.job import Gate, MeasuredLine, Point, Source
@@ -139,19 +140,21 @@ def test_braces_of_any_run(length, spacing, panels, longest, stretches):
 @pytest.mark.parametrize(
     ("kind", "role", "ends", "expected"),
     [
-        ("terminal", "corner", 2, Fasteners(staples=18, tie_offs=18)),
-        ("terminal", "end", 1, Fasteners(staples=9, tie_offs=9)),
-        ("brace", "brace", 1, Fasteners(staples=9)),
-        ("wood", "line", 1, Fasteners(staples=6)),
-        ("wood", "dip", 1, Fasteners(staples=9)),
-        ("steel", "line", 1, Fasteners(clips=5)),
+        ("terminal", "corner", 2, {"staple": 18, "tie_off": 18}),
+        ("terminal", "end", 1, {"staple": 9, "tie_off": 9}),
+        ("brace", "brace", 1, {"staple": 9}),
+        ("wood", "line", 1, {"staple": 6}),
+        ("wood", "dip", 1, {"staple": 9}),
+        ("steel", "line", 1, {"clip": 5, "cap": 1}),
     ],
 )
 def test_fasteners_by_hand(kind, role, ends, expected):
-    assert fasteners(woven(), woven().fabric("9-49-6"), kind, role, ends) == expected
+    slot = slot_of(system("woven"), kind, role)
+    found = post_fittings(section("woven", "9-49-6"), slot, ends, 0.06, 1.4)
+    assert {f.item: f.count for f in found} == expected
 
 
-def test_fasteners_of_eight_and_thirteen_wires():
-    eight, thirteen = woven().fabric("832-6"), woven().fabric("13-48-6")
-    assert fasteners(woven(), eight, "wood", "line", 1).staples == 6  # 1 2 · 4 · 6 · 7 8 → two between
-    assert fasteners(woven(), thirteen, "wood", "line", 1).staples == 8
+@pytest.mark.parametrize(("label", "staples"), [("832-6", 6), ("13-48-6", 8)])  # 1 2 · 4 · 6 · 7 8 → two between
+def test_fasteners_of_eight_and_thirteen_wires(label, staples):
+    (found,) = post_fittings(section("woven", label), "firm", 1, 0.06, 1.4)
+    assert (found.item, found.count) == ("staple", staples) and found.heights_m[0] == 0.06

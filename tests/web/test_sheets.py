@@ -191,7 +191,7 @@ def test_counts_follow_from_the_posts_whatever_is_decided(bay, label, every, pan
     found = counts(job, made)
     assert sum(int(v) for k, v in found.items() if " post, " in k) == len(made.posts)
     assert item(found, "end tie-off") == 2 * made.fabric.wires * len(made.runs)
-    assert item(found, "fence staple") == sum(p.fasteners.staples for p in made.posts)
+    assert item(found, "fence staple") == sum(p.count("staple") for p in made.posts)
     line = [p for p in made.posts if p.kind in ("wood", "steel")]
     if every == 0:
         assert all(p.kind == "steel" for p in line if p.role == "line")

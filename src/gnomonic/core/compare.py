@@ -25,10 +25,11 @@ def difference(before: Plan, after: Plan) -> Say:
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
-    if before.fabric != after.fabric:
-        parts.append(f"{after.fabric.label} hung instead of {before.fabric.label}")
-        for one, kind in (("tie-off", "tie_offs"), ("staple", "staples")):
-            if change := _fasteners(after, kind) - _fasteners(before, kind):
+    if before.section != after.section:
+        if hung(before) != hung(after):
+            parts.append(f"{hung(after)} hung instead of {hung(before)}")
+        for one in ("tie-off", "staple"):
+            if change := _count(after, one.replace("-", "_")) - _count(before, one.replace("-", "_")):
                 parts.append(_signed(change, one, one + "s"))
     for name, kind, old_m, new_m, least in (
         ("worst gap", "gap", _worst(before), _worst(after), 0.003),
@@ -46,12 +47,22 @@ def difference(before: Plan, after: Plan) -> Say:
     return Say(", ".join(parts), values)
 
 
+def hung(plan: Plan) -> str:
+    """What hangs, in a word: the roll's label, or the system's where labels do not tell."""
+    extras = "".join(f", {e.title}" for e in plan.section.extras)
+    return (
+        f"{plan.section.label} ({plan.system.word})" + extras
+        if plan.system.key != "woven"
+        else (plan.section.label + extras)
+    )
+
+
 def _wood(plan: Plan) -> int:
     return sum(p.kind == "wood" for p in plan.posts)
 
 
-def _fasteners(plan: Plan, kind: str) -> int:
-    return sum(getattr(p.fasteners, kind) for p in plan.posts)
+def _count(plan: Plan, item: str) -> int:
+    return sum(p.count(item) for p in plan.posts)
 
 
 def _worst(plan: Plan) -> float:

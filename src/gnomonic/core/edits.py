@@ -9,11 +9,20 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.edit_parts import NEAR_M, Command, Station, changed
+from gnomonic.core.edits_barrier import (
+    BarrierEdit,
+    ChooseWay,
+    HangBarrier,
+    HangFabric,
+    SayHold,
+    SharePost,
+    apply_to_barrier,
+)
 from gnomonic.core.edits_line import LineEdit, apply_to_line
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import called, no_post_stretches, on_line
-from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, ForcedPost, Gate, Job, Stretch, first_error
+from gnomonic.core.job import PLAIN_TEXT, Decisions, ForcedPost, Gate, Job, Stretch, first_error
 from gnomonic.core.say import Say
 
 
@@ -88,13 +97,6 @@ class RemoveGate(Command):
     id: str
 
 
-class HangFabric(Command):
-    """Hang another fabric, by its roll label."""
-
-    do: Literal["hang_fabric"]
-    label: str = Field(max_length=40)
-
-
 class OwnOffcuts(Command):
     """The offcuts on hand."""
 
@@ -110,8 +112,8 @@ class Rename(Command):
 
 
 Edit = Annotated[
-    Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | HangFabric | OwnOffcuts
-    | Rename | LineEdit,
+    Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | OwnOffcuts | Rename
+    | BarrierEdit | LineEdit,
     Field(discriminator="do"),
 ]  # fmt: skip
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
@@ -173,12 +175,12 @@ def _applied(job: Job, edit: Edit) -> Job:
         case RemoveGate(id=gate_id):
             gate = _gate(job, gate_id)
             return changed(job, gates=tuple(g for g in job.gates if g is not gate))
-        case HangFabric(label=label):
-            return changed(job, barrier=Barrier(label=label))
         case OwnOffcuts(offcuts_m=offcuts):
             return changed(job, offcuts_m=offcuts)
         case Rename(name=name):
             return changed(job, name=name)
+        case HangFabric() | HangBarrier() | ChooseWay() | SayHold() | SharePost():
+            return apply_to_barrier(job, edit)
         case _:
             return apply_to_line(job, edit)
 

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
+from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.errors import BadInput
 
@@ -99,11 +100,48 @@ class MeasuredLine(_Frozen):
     level: bool = False
 
 
-class Barrier(_Frozen):
-    """What is hung; ``label`` as printed on the roll."""
+Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 
-    system: Literal["woven"] = "woven"
+
+class Barrier(_Frozen):
+    """What is hung: a barrier system (``demand/data/systems``) and what of it, by label.
+
+    ``extras`` added to it, the ``schools`` chosen where the trade disagrees, heights above the ground of strands
+    reckoned for a demand, an ``own`` fabric that is not on file, and the ``side`` of the posts it hangs on.
+    """
+
+    system: Key = "woven"
     label: Name = "9-49-6"
+    extras: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
+    schools: dict[Key, Key] = Field(default_factory=dict)
+    strands_m: Annotated[tuple[Annotated[float, Field(ge=0, le=5)], ...], Field(max_length=40)] = ()
+    own: Fabric | None = None
+    side: Literal["", "left", "right"] = ""
+
+
+class Presence(_Frozen):
+    """Who is on a side of the line (a key of ``demand/data/animals.toml``) and what they ``also`` do."""
+
+    animal: Key
+    side: Literal["left", "right"]
+    also: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
+
+
+class Hold(_Frozen):
+    """What the barrier must hold or keep out, for how many ``years`` (0: not said), and what the fencer will not have."""
+
+    animals: Annotated[tuple[Presence, ...], Field(max_length=40)] = ()
+    years: Annotated[float, Field(ge=0, le=100)] = 0.0
+    visible: bool = False
+    never: Annotated[tuple[Literal["barbs", "plastic"], ...], Field(max_length=2)] = ()
+    only: Literal["", "barbs", "mesh", "wires"] = ""
+
+
+class SharedPost(_Frozen):
+    """An end of the line that stands on a post of another line, named ``of``: it is there already."""
+
+    at: Literal["start", "end"]
+    of: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
 
 
 class Decisions(_Frozen):
@@ -124,6 +162,8 @@ class Decisions(_Frozen):
     overlap_m: float
     splice_clear_m: float
     piece_min_m: float
+    longest_run_m: float
+    batten_m: float
 
     @model_validator(mode="before")
     @classmethod
@@ -228,6 +268,7 @@ class Job(_Frozen):
     format: Literal["gnomonic-job/1"] = "gnomonic-job/1"
     name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
     line: MeasuredLine
+    hold: Hold = Hold()
     barrier: Barrier = Barrier()
     decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
     gates: tuple[Gate, ...] = ()
@@ -237,6 +278,7 @@ class Job(_Frozen):
     found: tuple[Found, ...] = ()
     marking: Marking | None = None
     swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
+    shared: Annotated[tuple[SharedPost, ...], Field(max_length=2)] = ()
 
     def canonical_json(self) -> str:
         """The document as stored and exported; reading it back gives an equal Job."""

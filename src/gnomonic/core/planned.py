@@ -5,10 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd
-from gnomonic.core.brace.statics import HBrace
-from gnomonic.core.demand.system import Fabric, PostKind
+from gnomonic.core.brace.statics import DiagonalBrace, HBrace
+from gnomonic.core.demand.fabrics import Fabric, Wire
+from gnomonic.core.demand.section import Section
+from gnomonic.core.demand.system import PostKind, Slot, System
 from gnomonic.core.fabric.rolls import RollPlan
-from gnomonic.core.finish.fasten import Fasteners
+from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.job import Gate
@@ -19,7 +21,11 @@ from gnomonic.core.setout.runs import Run
 
 @dataclass(frozen=True, slots=True)
 class Post:
-    """One post.  ``kind`` terminal | brace | wood | steel; ``role`` end | corner | gate | brace | line | dip | hump | bend."""
+    """One post.
+
+    ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend;
+    ``stock_m`` the length bought; ``shared`` names the other line whose post it is.
+    """
 
     index: int
     station_m: float
@@ -33,9 +39,21 @@ class Post:
     turn_deg: float
     grade_change: float
     forced: bool
-    fasteners: Fasteners
+    fittings: tuple[Fitting, ...]
+    slot: Slot
+    stock_m: float
     deeper_m: float = 0.0
     because: str = ""
+    shared: str = ""
+
+    @property
+    def fixed(self) -> bool:
+        """Whether it carries tension, so that the set-out can't move it."""
+        return self.kind in ("terminal", "brace")
+
+    def count(self, item: str) -> int:
+        """How many of an item are put on it."""
+        return sum(f.count for f in self.fittings if f.item == item)
 
     @property
     def above_m(self) -> float:
@@ -69,6 +87,43 @@ class Brace:
 
 
 @dataclass(frozen=True, slots=True)
+class Strut:
+    """A diagonal brace at one end of a run; ``length_m`` of the strut with what lies in the ground."""
+
+    run: int
+    station_m: float
+    statics: DiagonalBrace
+    pull_n: float
+    pull_height_m: float
+    height_m: float
+    length_m: float
+    wire_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class MoreRolls:
+    """A further layer or an apron: its own rolls."""
+
+    fabric: Fabric
+    need_m: float
+    rolls: int
+    splices: int
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
+class Coils:
+    """One wire strung all along: so many strands, metres in all with the tails, coils bought, joins where one ends."""
+
+    key: str
+    wire: Wire
+    strands: int
+    total_m: float
+    coils: int
+    joins: int
+
+
+@dataclass(frozen=True, slots=True)
 class Splice:
     """Two pieces joined: the overlap covers ``from_m`` to ``at_m`` (plan stations)."""
 
@@ -91,10 +146,11 @@ class LaidPiece:
 
 @dataclass(frozen=True, slots=True)
 class FabricPlan:
-    """Rolls for the whole job."""
+    """Rolls for the whole job; ``runs`` is the first run of each length of fabric ``need_m`` speaks of."""
 
     rolls: RollPlan
     need_m: tuple[float, ...]
+    runs: tuple[int, ...]
     pieces: tuple[LaidPiece, ...]
     splices: tuple[Splice, ...]
 
@@ -120,7 +176,7 @@ class Plan:
     """Everything a Job makes."""
 
     course: Course
-    fabric: Fabric
+    section: Section
     limits: Limits
     fence_height_m: float
     runs: tuple[Run, ...]
@@ -128,12 +184,27 @@ class Plan:
     posts: tuple[Post, ...]
     bays: tuple[Bay, ...]
     braces: tuple[Brace, ...]
+    struts: tuple[Strut, ...]
     rolls: FabricPlan
+    more: tuple[MoreRolls, ...]
+    coils: tuple[Coils, ...]
+    between: tuple[tuple[str, float], ...]
+    sticks: tuple[Sticks, ...]
     layout: tuple[Layout, ...]
     even: tuple[Layout, ...]
     ignored_posts_m: tuple[float, ...]
     barred: tuple[Barred, ...]
     things: tuple[OnLine, ...]
+
+    @property
+    def system(self) -> System:
+        """The barrier system."""
+        return self.section.system
+
+    @property
+    def fabric(self) -> Fabric | None:
+        """The lowest fabric; none where only strands hang."""
+        return self.section.fabric
 
     @property
     def cost(self) -> float:

@@ -2,7 +2,6 @@
 
 from datetime import date
 
-from gnomonic.core.demand.system import woven
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, posts_in
 from gnomonic.core.say import Say
@@ -129,9 +128,10 @@ def _ignored(job: Job, plan: Plan) -> list[Snag]:
 
 def _rolls(job: Job, plan: Plan) -> list[Snag]:
     found = []
-    for run, need in zip(plan.runs, plan.rolls.need_m, strict=True):
+    for number, need in zip(plan.rolls.runs, plan.rolls.need_m, strict=True):
+        run = plan.runs[number]
         over = need - job.decisions.roll_m
-        if 0 < over < woven().rule("just_over_m"):
+        if 0 < over < plan.system.rule("just_over_m"):
             found.append(
                 Snag(
                     "just-over",
@@ -154,7 +154,7 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
 
 def _bends(job: Job, plan: Plan) -> list[Snag]:
     line, limit = plan.course, job.decisions.corner_angle_deg
-    noticed = woven().rule("noticed_turn_deg")
+    noticed = plan.system.rule("noticed_turn_deg")
     found = []
     for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):
         in_gate = any(g.at_m < station < g.at_m + g.opening_m for g in plan.gates)
@@ -193,7 +193,7 @@ def _short_runs(plan: Plan) -> list[Snag]:
 
 
 def _slopes(plan: Plan) -> list[Snag]:
-    limit = woven().rule("steep_run_grade")
+    limit = plan.system.rule("steep_run_grade")
     steep = [b for b in plan.bays if abs(b.ground.grade) > limit]
     if not steep:
         return []
@@ -223,10 +223,9 @@ def _bays(count: int) -> str:
 
 
 def _short_posts(plan: Plan) -> list[Snag]:
-    system, found = woven(), []
-    for kind in ("terminal", "brace", "wood", "steel"):
-        rule = system.posts[kind]
-        if plan.fence_height_m + rule.depth_m > rule.stock_m[-1] + 1e-6:
+    found = []
+    for rule in plan.system.posts.values():
+        if plan.fence_height_m + rule.over_m + rule.depth_m > rule.stock_m[-1] + 1e-6:
             text = Say("No {kind} is sold long enough", {"kind": rule.title})
             found.append(Snag("short-post", True, 50.0, 0.0, text, Say("choose a lower fabric")))
     return found

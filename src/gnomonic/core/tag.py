@@ -4,13 +4,14 @@ import math
 from dataclasses import dataclass
 
 from gnomonic.core.compare import against_even
-from gnomonic.core.demand.system import decision_rules, woven
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.system import PostRule, decision_rules
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.found import called
+from gnomonic.core.finish.fittings import Fitting, splice_counts
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
-from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts
+from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts, strut_facts
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,9 +22,16 @@ class Tag:
     station_m: float | None
     facts: tuple[Fact, ...]
     cautions: tuple[str, ...] = ()
+    fittings: tuple[Fitting, ...] = ()
 
 
-ROLE_WORDS = {"end": "End post", "corner": "Corner post", "gate": "Gate post", "brace": "Brace post"}
+ROLE_WORDS = {
+    "end": "End post",
+    "corner": "Corner post",
+    "gate": "Gate post",
+    "brace": "Brace post",
+    "pull": "Braced post",
+}
 
 
 def post_tag(job: Job, plan: Plan, number: int) -> Tag:
@@ -31,21 +39,25 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     if not 0 <= number < len(plan.posts):
         raise BadInput("post", f"there is no post {number + 1}; the plan has {len(plan.posts)}")
     post = plan.posts[number]
-    facts = [_tape(plan, post), _kind(job, post), _depth(plan, post)]
+    facts = [_tape(plan, post), _kind(job, plan, post), _depth(plan, post)]
     before = next((b for b in plan.bays if b.to_post == number), None)
     after = next((b for b in plan.bays if b.from_post == number), None)
     if after:
         facts += [_bay_length(job, plan, "Next bay", after), _gap(job, "Under the wire, next bay", after)]
     elif before:
         facts += [_bay_length(job, plan, "Bay before", before), _gap(job, "Under the wire, bay before", before)]
-    if post.kind in ("wood", "steel") and abs(post.grade_change) > 0.005:
-        facts.append(_grade_change(post))
-    facts.append(_fasteners(plan, post))
+    if not post.fixed and abs(post.grade_change) > 0.005:
+        facts.append(_grade_change(plan, post))
+    facts += _string_offset(plan, post)
     braces = [b for b in plan.braces if abs(b.end.stations_m[0] - post.station_m) < 1e-6]
     if plan.course.closed and number == 0:
         braces += [b for b in plan.braces if abs(b.end.stations_m[0] - plan.course.length_m) < 1e-6]
     for brace in braces:
-        facts += brace_facts(brace, len(braces) > 1)
+        facts += brace_facts(plan.system, brace, len(braces) > 1)
+    struts = [s for s in plan.struts if abs(s.station_m - post.station_m) < 1e-6]
+    if struts:
+        facts += strut_facts(plan.system, struts[0], len(struts))
+    facts += [_fitting(f) for f in post.fittings]
     cautions = []
     for stretch in plan.barred:
         if stretch.hand_dig and post in posts_in(plan, stretch):
@@ -55,7 +67,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
             "A brace wire under twist can snap back: stand clear of it, keep children away, staple the stick."
         )
     title = f"{ROLE_WORDS.get(post.role, 'Post')} {number + 1}"
-    return Tag(title, post.station_m, tuple(facts), tuple(cautions))
+    return Tag(title, post.station_m, tuple(facts), tuple(cautions), post.fittings)
 
 
 def _tape(plan: Plan, post: Post) -> Fact:
@@ -71,43 +83,84 @@ def _tape(plan: Plan, post: Post) -> Fact:
     )
 
 
-def _kind(job: Job, post: Post) -> Fact:
-    rule = woven().posts[post.kind]
-    every = int(job.decisions.wood_every)
+def _line_kind(job: Job, plan: Plan, post: Post, rule: PostRule) -> str:
+    """Why a line post is of its kind."""
+    if post.because:
+        return f"{post.because}: {rule.title} holds both ways there"
+    if plan.system.firm_post == plan.system.line_post:
+        return "the line post of this barrier"
+    if post.kind == plan.system.firm_post:
+        return f"{rule.material} at every {int(job.decisions.wood_every)}th place stiffens the line"
+    return f"{rule.title} between stouter ones"
+
+
+def _kind(job: Job, plan: Plan, post: Post) -> Fact:
+    rule = plan.system.posts[post.kind]
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
         "dip": "the fabric's grade changes here: it lifts, and a driven steel post would come up",
         "hump": "the fabric's grade changes here: it presses down and wears on a driven steel post",
         "bend": "the line bends here: the fabric pulls this post sideways",
-        "line": f"{post.because}: wood holds both ways there"
-        if post.because
-        else f"wood at every {every}th place stiffens the line"
-        if post.kind == "wood"
-        else "driven steel between wood",
+        "line": _line_kind(job, plan, post, rule),
     }
-    key = post.kind if post.kind in ("terminal", "brace") else post.role
-    value = Say(rule.title + ", {length}", {"length": (post.length_m, "depth")})
+    key = post.kind if post.fixed else post.role
+    shared = f", shared with {post.shared}" if post.shared else ""
+    value = Say(rule.title + ", {length}" + shared, {"length": (post.length_m, "depth")})
     choice = decision_rules()["wood_every"]
-    return Fact("Kind", value, Why(reasons[key], Say(rule.reason), rule.source, other=choice.reason))
+    other = choice.reason if plan.system.firm_post != plan.system.line_post else ""
+    why = "stands there already for the other line: nothing is bought" if post.shared else reasons[key]
+    return Fact("Kind", value, Why(why, Say(rule.reason), rule.source, other=other))
 
 
 def _depth(plan: Plan, post: Post) -> Fact:
-    rule = woven().posts[post.kind]
+    rule = plan.system.posts[post.kind]
     values: Values = {
         "depth": (post.depth_m, "depth"),
         "length": (post.length_m, "depth"),
         "fence": (plan.fence_height_m, "cut"),
         "least": (rule.depth_m, "depth"),
+        "above": (post.above_m, "cut"),
     }
-    if post.kind == "steel":
-        working = Say("{length} less {fence} of fence = {depth}, at least {least}", values)
-    else:
-        working = Say("{depth} of a {length} post; the fence stands {fence} high", values)
-        if post.deeper_m:
-            values["deeper"], values["because"] = (post.deeper_m, "depth"), post.because
-            working = Say(working.t + "; {deeper} deeper for {because}", values)
+    working = Say("{depth} of a {length} post; the fence stands {fence} high", values)
+    if rule.fit == "drive":
+        working = Say("{length} less {above} above the ground = {depth}, at least {least}", values)
+    elif rule.fit == "cut":
+        working = Say(
+            "{above} above the ground and {depth} in it, cut to {length}; the fence stands {fence} high", values
+        )
+    if post.deeper_m:
+        values["deeper"], values["because"] = (post.deeper_m, "depth"), post.because
+        working = Say(working.t + "; {deeper} deeper for {because}", values)
     return Fact("In the ground", Say("{depth}", values), Why(rule.reason, working, rule.source))
+
+
+def _string_offset(plan: Plan, post: Post) -> list[Fact]:
+    """How far a thinner line post stands off the string along the terminals' faces, so that all share a centreline."""
+    terminal, own = plan.system.posts["terminal"], plan.system.posts[post.kind]
+    if own.material != "pipe" or post.fixed or terminal.diameter_m <= own.diameter_m:
+        return []
+    values: Values = {
+        "off": ((terminal.diameter_m - own.diameter_m) / 2, "cut"),
+        "a": (terminal.diameter_m, "cut"),
+        "b": (own.diameter_m, "cut"),
+    }
+    why = Why(
+        "posts of different diameters share a centreline: half the difference off a string at the terminals' faces",
+        Say("({a} − {b}) / 2 = {off}", values),
+        "derived",
+    )
+    return [Fact("Off the string", Say("{off}", values), why)]
+
+
+def _fitting(fitting: Fitting) -> Fact:
+    """One fitting: how many, how high, which way up, and why."""
+    low, high = fitting.heights_m[0], fitting.heights_m[-1]
+    values: Values = {"low": (low, "cut"), "high": (high, "cut")}
+    text = f"{fitting.count}, " + ("at {low}" if high - low < 0.005 else "{low} to {high} up")
+    working = fitting.way + (f"; {len(fitting.heights_m)} for each of {fitting.tied} runs" if fitting.tied > 1 else "")
+    name = catalog()[fitting.item].title
+    return Fact(name[:1].upper() + name[1:], Say(text, values), Why(fitting.reason, Say(working), fitting.source))
 
 
 def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
@@ -146,30 +199,12 @@ def _gap(job: Job, name: str, bay: Bay) -> Fact:
     return Fact(name, Say("{worst}" if same else "{least} to {worst}", values), why)
 
 
-def _grade_change(post: Post) -> Fact:
-    rule = woven().rules["dip_grade"]
+def _grade_change(plan: Plan, post: Post) -> Fact:
+    rule = plan.system.rules["dip_grade"]
     values: Values = {"change": (abs(post.grade_change), "grade"), "limit": (rule.value, "grade")}
     way = "up" if post.grade_change > 0 else "down"
     why = Why(rule.reason, Say("grade after less grade before = {change}; wood beyond {limit}", values), rule.source)
     return Fact("Fabric pulls it " + way, Say("{change} change of grade", values), why)
-
-
-def _fasteners(plan: Plan, post: Post) -> Fact:
-    f, wires = post.fasteners, plan.fabric.wires
-    parts = [
-        f"{count} {word if count == 1 else word + 's'}"
-        for count, word in ((f.tie_offs, "tie-off"), (f.staples, "staple"), (f.clips, "clip"))
-        if count
-    ]
-    name = (
-        "clips_per_steel"
-        if post.kind == "steel"
-        else "staples_bottom"
-        if post.kind == "wood" and post.role == "line"
-        else "staples_top"
-    )
-    rule = woven().rules[name]
-    return Fact("Fasten with", Say(" and ".join(parts)), Why(rule.reason, Say(f"{wires} line wires"), rule.source))
 
 
 def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
@@ -242,16 +277,7 @@ def splice_tag(job: Job, plan: Plan, number: int) -> Tag:
             Say("{lap}, from {from} to {to}", values),
             Why(rules["overlap_m"].reason, Say("{lap} on each half", values), "common practice"),
         ),
-        Fact(
-            "Join",
-            Say(f"{plan.fabric.wires} crimp sleeves"),
-            Why(
-                woven().rules["sleeves_per_wire"].reason,
-                Say(f"one on each of {plan.fabric.wires} line wires"),
-                "common practice",
-                other="A lap splice or one-way joiners also hold; joiners can be tightened again.",
-            ),
-        ),
+        *_join(plan),
     )
     caution = (
         "Wire under tension: stand clear of the line, look down it before every click, release the lower puller first."
@@ -259,90 +285,20 @@ def splice_tag(job: Job, plan: Plan, number: int) -> Tag:
     return Tag(f"Splice {number + 1}", splice.at_m, facts, (caution,))
 
 
-def job_tag(job: Job, plan: Plan) -> Tag:
-    """The tag of the whole job."""
-    rolls, kinds = plan.rolls.rolls, [p.kind for p in plan.posts]
-    need = sum(plan.rolls.need_m)
-    tails = 2 * len(plan.runs) * job.decisions.tie_off_m
-    values: Values = {
-        "length": (plan.course.length_m, "station"),
-        "gates": (sum(g.opening_m for g in plan.gates), "station"),
-        "need": (need, "station"),
-        "tails": (tails, "station"),
-        "offcut": (rolls.longest_offcut_m, "station"),
-        "roll": (job.decisions.roll_m, "station"),
-    }
-    counts = ", ".join(
-        f"{kinds.count(kind)} {word}"
-        for kind, word in (("terminal", "terminals"), ("brace", "brace"), ("wood", "wood"), ("steel", "driven steel"))
-        if kinds.count(kind)
-    )
-    greedy = rolls.greedy
-    kept = f"the longest of {len(rolls.offcuts_kept_m)} kept"
-    proof = "proven fewest" if rolls.proven["new_rolls"] else f"at least {rolls.bound['new_rolls']} needed"
-    joins = "proven fewest" if rolls.proven["splices"] else f"at least {rolls.bound['splices']} needed"
-    facts = (
-        Fact(
-            "Line",
-            Say("{length}", values),
-            Why(
-                "level distance along the measured points",
-                Say("{gates} of it gate openings", values),
-                "as measured",
-            ),
-        ),
-        Fact(
-            "Posts",
-            Say(f"{len(kinds)}"),
-            Why(
-                "least cost over all candidate stations",
-                Say(counts),
-                METHOD + "2",
-                other=against_even(plan),
-            ),
-        ),
-        Fact(
-            "Fabric needed",
-            Say("{need}", values),
-            Why(
-                "slope length of every run and a tail at each end",
-                Say("{tails} of it tails", values),
-                "common practice",
-            ),
-        ),
-        Fact(
-            "Rolls",
-            Say(f"{rolls.new_rolls} of {{roll}}", values),
-            Why(
-                "fewest new rolls, then fewest splices, then the longest offcut",
-                Say(f"{proof}; roll after roll in order takes {greedy['new_rolls']}"),
-                METHOD + "9",
-            ),
-        ),
-        Fact(
-            "Splices",
-            Say(f"{rolls.splices}"),
-            Why(
-                "runs and rolls in groups: a group of b rolls has b − 1 splices",
-                Say(f"{joins}; roll after roll in order makes {greedy['splices']}"),
-                METHOD + "9",
-            ),
-        ),
-        Fact(
-            "Longest offcut kept",
-            Say("{offcut}", values),
-            Why("a long offcut is money, short ones are scrap", Say(kept), METHOD + "9"),
-        ),
-    )
-    return Tag("The whole line", None, (*facts, *_hung(plan)))
-
-
-def _hung(plan: Plan) -> list[Fact]:
-    """Which side of the posts the fabric hangs on, where stock was noted on one side."""
-    stock = [t for t in plan.things if t.found.kind == "stock" and t.found.side]
-    sides = {t.found.side for t in stock}
-    if len(sides) != 1:
-        return []
-    side, names = sides.pop(), ", ".join(dict.fromkeys(called(t.found) for t in stock))
-    kind = stock[0].kind
-    return [Fact("Fabric hangs on", Say(f"the {side}"), Why(kind.reason, Say(f"{names} on the {side}"), kind.source))]
+def _join(plan: Plan) -> list[Fact]:
+    """What a splice of the lowest fabric is made with."""
+    found = []
+    for rule in plan.system.splice_fittings:
+        one = splice_counts(plan.section, plan.section.layers[0])[rule.item]
+        item = catalog()[rule.item]
+        values: Values = {"m": (one, "station")}
+        value = Say(f"{{m}} of {item.title}" if item.unit == "m" else f"{one:.0f} × {item.title}", values)
+        found.append(Fact("Join", value, Why(rule.reason, Say(rule.way), rule.source, other=rule.other)))
+    if not found:
+        why = Why(
+            "two edges are joined with what they are made of",
+            Say("one wire woven through both" if plan.section.layers[0].fabric.kind == "link" else "by hand"),
+            "common practice",
+        )
+        found.append(Fact("Join", Say("no fitting"), why))
+    return found

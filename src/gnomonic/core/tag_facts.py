@@ -3,8 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from gnomonic.core.demand.system import woven
-from gnomonic.core.planned import Brace
+from gnomonic.core.demand.system import System
+from gnomonic.core.planned import Brace, Strut
 from gnomonic.core.say import Say, Why
 
 METHOD = "derived: docs/method.md §"
@@ -20,7 +20,7 @@ class Fact:
     why: Why
 
 
-def brace_facts(brace: Brace, several: bool) -> list[Fact]:
+def brace_facts(system: System, brace: Brace, several: bool) -> list[Fact]:
     """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
     s, end = brace.statics, brace.end
     assert s.rail_n is not None and s.end_post_uplift_n is not None and s.wire_share is not None
@@ -40,7 +40,6 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
         "share": (s.wire_share[0], "share"),
         "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
     }
-    system = woven()
     pull_why = Why(
         "half the tension curve left in every wire of the fabric, on the day of the pull",
         Say("all line wires share one strain, that at which the first of them is half out", values),
@@ -98,6 +97,49 @@ def brace_facts(brace: Brace, several: bool) -> list[Fact]:
                     values,
                 ),
                 "common practice",
+            ),
+        ),
+    ]
+
+
+def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
+    """Forces and cut length of a diagonal brace; ``count`` when a corner has one for each of its runs."""
+    s, high = strut.statics, strut.height_m
+    each = f", each of {count}" if count > 1 else ""
+    values: Values = {
+        "pull": (strut.pull_n, "force"),
+        "hp": (strut.pull_height_m, "cut"),
+        "h": (high, "cut"),
+        "a": (s.reach_m, "cut"),
+        "strut": (s.strut_n, "force"),
+        "uplift": (s.end_post_uplift_n, "force"),
+        "angle": (s.angle_deg, "angle"),
+        "long": (strut.length_m, "cut"),
+        "buried": (system.rule("strut_buried_m"), "cut"),
+        "tie": (s.tie_n, "force"),
+    }
+    reach, share = system.rules["strut_reach"], system.rules["strut_share"]
+    return [
+        Fact(
+            "Strut pushes" + each,
+            Say("{strut}", values),
+            Why(
+                "H·hp/h / cos ψ", Say("{pull} · {hp} / {h} / cos {angle} = {strut}", values), METHOD + "5", share.reason
+            ),
+        ),
+        Fact(
+            "Lifts this post by" + each,
+            Say("{uplift}", values),
+            Why("H·hp/a at every angle", Say("{pull} · {hp} / {a} = {uplift}", values), METHOD + "5", reach.reason),
+        ),
+        Fact(
+            "Cut the strut" + each,
+            Say("{long}", values),
+            Why(
+                system.rules["strut_buried_m"].reason,
+                Say("√({h}² + {a}²) and {buried} in the trench; tied to its middle with {tie}", values),
+                "common practice",
+                other="Tied straight across the foot it is simpler, and a steep strut then jacks the post out.",
             ),
         ),
     ]

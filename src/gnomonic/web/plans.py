@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.compare import against_even
-from gnomonic.core.demand.system import decision_rules, woven
+from gnomonic.core.demand.system import decision_rules, systems
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
@@ -132,6 +132,9 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
                 "above": _mm(p.above_m),
                 "turn": round(p.turn_deg, 1),
                 "forced": p.forced,
+                "fixed": p.fixed,
+                "wide": _mm(made.system.posts[p.kind].diameter_m),
+                **({"shared": p.shared} if p.shared else {}),
             }
             for p in made.posts
         ],
@@ -172,11 +175,17 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
         ],
         "swath": job.swath_m,
         "braces": [{"at": [_mm(s) for s in b.end.stations_m], "rail": _mm(b.rail_height_m)} for b in made.braces],
-        "fabric": {
-            "label": made.fabric.label,
-            "wires": [_mm(h) for h in made.fabric.wire_heights_m],
-            "stay": _mm(made.fabric.stay_m),
-        },
+        "struts": [
+            {
+                "at": _mm(s.station_m),
+                "reach": _mm(s.statics.reach_m),
+                "high": _mm(s.height_m),
+                "way": 1 if abs(s.station_m - made.runs[s.run].start.station_m) < 1e-6 else -1,
+            }
+            for s in made.struts
+        ],
+        "uses": {"brace": made.system.brace, "firm": made.system.firm_post != made.system.line_post},
+        "fabric": section_json(made),
         "pieces": [
             {"run": p.run, "stock": p.stock, "length": _mm(p.length_m), "from": _mm(p.from_m), "to": _mm(p.to_m)}
             for p in made.rolls.pieces
@@ -211,6 +220,34 @@ def decision_words() -> dict[str, Any]:
     return {k: {"label": r.label, "kind": r.kind, "reason": r.reason} for k, r in decision_rules().items()}
 
 
-def fabric_labels() -> list[str]:
-    """Labels of the fabrics on file."""
-    return [f.label for f in woven().fabrics]
+def section_json(made: Plan) -> dict[str, Any]:
+    """What hangs, for the drawings: line wires, layers with their mesh, strands; heights above the bottom edge."""
+    hung = made.section
+    return {
+        "system": hung.system.key,
+        "title": hung.system.title,
+        "word": hung.system.word,
+        "label": hung.label,
+        "wires": [_mm(h) for h in hung.fabric_wires_m],
+        "top": _mm(hung.top_m),
+        "stay": _mm(hung.fabric.stay_m) if hung.fabric else 0,
+        "layers": [
+            {
+                "label": x.fabric.label,
+                "kind": x.fabric.kind,
+                "bottom": _mm(x.bottom_m),
+                "top": _mm(x.top_m),
+                "lip": _mm(x.lip_m),
+                "mesh": [_mm(m) for m in x.fabric.mesh_m],
+                "stay": _mm(x.fabric.stay_m),
+            }
+            for x in hung.layers
+        ],
+        "strands": [{"key": s.key, "word": s.wire.word, "at": _mm(s.at_m)} for s in hung.strands],
+        "aprons": [{"label": a.label, "out": _mm(a.height_m)} for a in hung.aprons],
+    }
+
+
+def fabric_labels() -> dict[str, list[str]]:
+    """What each system hangs, by label."""
+    return {key: list(s.labels()) for key, s in systems().items()}

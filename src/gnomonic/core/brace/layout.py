@@ -12,8 +12,9 @@ Stretches = Sequence[tuple[float, float]]
 class BraceEnd:
     """The H-brace at one end of a run.
 
-    ``stations_m`` from the terminal inwards (terminal included); ``shared`` when the other end's brace uses the same
-    panel; ``in_forbidden`` when an inner post had to stand where none may.
+    ``stations_m`` from the terminal inwards (terminal included; alone where nothing braces it); ``shared`` when the
+    other end's brace uses the same panel; ``in_forbidden`` when an inner post had to stand where none may; ``crossed``
+    when it is the second wire in the last panel of the run before, at a braced post within a side.
     """
 
     run: int
@@ -21,6 +22,7 @@ class BraceEnd:
     stations_m: tuple[float, ...]
     shared: bool
     in_forbidden: bool
+    crossed: bool = False
 
     @property
     def panels(self) -> int:

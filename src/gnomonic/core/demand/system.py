@@ -1,35 +1,19 @@
-"""The barrier system and the decisions as data, read once and checked by Pydantic."""
+"""Barrier systems and decisions as data, read once and checked by Pydantic.
 
-import tomllib
-from datetime import date
-from functools import cache, cached_property
+Each system is one file of ``data/systems``; rules that hold for all are in ``data/common.toml``.
+"""
+
+from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from gnomonic.core.demand.sourced import Row, Rule, Sourced, read_data
 from gnomonic.core.errors import BadInput
-from gnomonic.core.fabric.label import read_label
-from gnomonic.core.fabric.wire import fabric_pull_n, gauge
-from gnomonic.core.units import INCH_M
 
-PostKind = str  # "terminal", "brace", "wood", "steel"
-
-
-class Sourced(BaseModel):
-    """A value of the trade: why it holds, where it comes from and when it was last looked at."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-    reason: str = Field(min_length=10)
-    source: str = Field(min_length=3)
-    checked: date
-
-
-class Rule(Sourced):
-    """One number."""
-
-    value: float
-    unit: str
+PostKind = str  # a key of the system's posts: "terminal", "brace", "wood", "steel", "pipe", "timber", "concrete"
+Slot = Literal["terminal", "brace", "held", "firm", "light"]
 
 
 class SteepBay(Sourced):
@@ -49,93 +33,290 @@ class DecisionRule(Sourced):
     most: float
 
 
+class StartValue(Sourced):
+    """Where a decision starts under a system."""
+
+    value: float
+
+
 class PostRule(Sourced):
-    """A kind of post."""
+    """A kind of post.
+
+    ``fit``: ``stand`` in a hole of ``depth_m``, what is over stands up; ``drive`` what is over down; ``cut`` to length.
+    ``over_m`` is how far its top stands above the barrier's; ``hole_m`` and ``fill`` what is filled round it.
+    """
 
     title: str
+    material: Literal["wood", "steel", "pipe", "timber", "concrete"]
     depth_m: float
     diameter_m: float
     stock_m: tuple[float, ...]
+    fit: Literal["stand", "drive", "cut"] = "stand"
+    over_m: float = 0.0
+    hole_m: float = 0.0
+    fill: str = ""
+    index_m: float
 
     def stock_for(self, above_m: float) -> float:
         """The shortest length sold that stands ``above_m`` out of the ground; the longest when none does."""
         return next((s for s in self.stock_m if s >= above_m + self.depth_m - 1e-6), self.stock_m[-1])
 
 
-class Fabric(BaseModel):
-    """A woven fabric: label, line-wire spacings from the bottom (in), gauges, tension curve."""
+class Layer(Row):
+    """A fabric of a make-up: where its bottom edge hangs above the barrier's; ``lip_m`` of it bent over at the top."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    fabric: str
+    at_m: float = 0.0
+    lip_m: float = 0.0
+
+
+class Strand(Row):
+    """A wire of a make-up, ``at_m`` above the barrier's bottom edge."""
+
+    wire: str
+    at_m: float
+
+
+class Makeup(Sourced):
+    """What is hung together: layers and strands.  ``solve`` names what reckons it from the demands instead."""
+
     label: str
-    spacing_in: tuple[float, ...]
-    outer_gauge: float
-    filler_gauge: float
-    curve_m: float
-    source: str
-    checked: date
-
-    @property
-    def wires(self) -> int:
-        """Line wires."""
-        return len(self.spacing_in) + 1
-
-    @property
-    def height_m(self) -> float:
-        """Bottom wire to top wire."""
-        return sum(self.spacing_in) * INCH_M
-
-    @property
-    def stay_m(self) -> float:
-        """Stay spacing, from the label."""
-        return (read_label(self.label).stay_in or 0.0) * INCH_M
-
-    @property
-    def wire_heights_m(self) -> tuple[float, ...]:
-        """Heights of the line wires above the bottom one."""
-        return tuple(sum(self.spacing_in[:k]) * INCH_M for k in range(self.wires))
-
-    @cached_property
-    def pull_n(self) -> float:
-        """Pull on the whole fabric that leaves half the tension curve in every wire."""
-        outer, filler = gauge(self.outer_gauge).m, gauge(self.filler_gauge).m
-        return fabric_pull_n([outer] * 2 + [filler] * (self.wires - 2), self.curve_m, self.stay_m)
+    layers: tuple[Layer, ...] = ()
+    strands: tuple[Strand, ...] = ()
+    clearance_m: float | None = None
+    solve: Literal["", "barbed", "plain", "layers"] = ""
 
 
-class WovenSystem(BaseModel):
-    """Woven field fabric on wood and driven steel posts."""
+class Way(Sourced):
+    """One school's answer."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    key: str
     title: str
-    steep_bays: tuple[SteepBay, ...]
-    fabrics: tuple[Fabric, ...]
+
+
+class School(Row):
+    """Where the trade disagrees; the first way is the one started with."""
+
+    key: str
+    question: str
+    ways: tuple[Way, ...] = Field(min_length=2)
+
+
+class FittingRule(Sourced):
+    """What goes on posts of some slots: where (``place``), how many, which way up, and in what order.
+
+    ``place``: ``wires`` each line wire of the fabric; ``spread`` the bottom and top ones and every other between;
+    ``strands`` each strand (of the wire ``of``); ``lines`` line wires and strands; ``step`` one every ``step_m`` of the
+    height, ``less`` fewer; ``even`` so many between bottom and top; ``head``, ``mid``.
+    """
+
+    item: str
+    on: tuple[str, ...]
+    place: Literal["wires", "spread", "strands", "lines", "step", "even", "head", "mid"]
+    each: Literal["post", "run_end"] = "post"
+    number: int = 1
+    step_m: float = 0.0
+    less: int = 0
+    bottom: int = 0
+    top: int = 0
+    of: str = ""
+    order: int
+    school: tuple[str, str] | None = None
+    way: str
+
+
+class BayRule(Sourced):
+    """What goes between posts: one every ``every_m``, every so many ``diamonds``, or every so much of a decision."""
+
+    item: str
+    every_m: float = 0.0
+    every: str = ""
+    diamonds: float = 0.0
+    of: str = ""
+    measure: Literal["count", "length", "trench"] = "count"
+    times: float = 1.0
+    school: tuple[str, str] | None = None
+    way: str
+
+
+class RunRule(Sourced):
+    """What goes on each run, for each strand of a wire (``of``)."""
+
+    item: str
+    of: str
+    number: int
+    way: str
+
+
+class SpliceRule(Sourced):
+    """What joins two pieces: one a line wire, one every ``step_m`` of the height, or a length to sew."""
+
+    item: str
+    place: Literal["wires", "step", "height"]
+    step_m: float = 0.0
+    measure: Literal["count", "length", "sew"] = "count"
+    times: float = 1.0
+    way: str
+    other: str = ""
+
+
+class StickRule(Sourced):
+    """Rails and boards cut from lengths sold; ``lap_m`` of each goes into the next, ``end`` names the rule for both ends."""
+
+    item: str
+    per: Literal["run", "bay", "post"]
+    of: str = ""
+    stock_m: tuple[float, ...]
+    lap_m: float
+    end: str = ""
+    way: str
+
+
+class GateRule(Sourced):
+    """What each gate takes beside its leaf."""
+
+    item: str
+    number: int
+    way: str
+
+
+class Extra(Sourced):
+    """Something added to a barrier: strands over (or under) it, an apron, pegs, ribbons; what it ``gives``."""
+
+    key: str
+    title: str
+    strands: tuple["ExtraStrand", ...] = ()
+    apron: str = ""
+    pegs_m: float = 0.0
+    gives: dict[str, float] = Field(default_factory=dict)
+    index_m: float
+    minutes_m: float
+
+
+class ExtraStrand(Row):
+    """A strand ``over_m`` above the barrier's top, or above its bottom edge."""
+
+    wire: str
+    over_m: float
+    from_: Literal["top", "bottom"] = Field("top", alias="from")
+
+
+class Suits(Sourced):
+    """How much longer the work takes on some ground."""
+
+    share: float
+
+
+class Labour(Sourced):
+    """Minutes of one person: a post of each sort, a metre of each layer and strand."""
+
+    terminal_min: float
+    firm_min: float
+    light_min: float
+    layer_min_m: float
+    strand_min_m: float
+
+
+class Step(Row):
+    """A step of the work; its numbers are those of the job."""
+
+    text: str
+    caution: str = ""
+
+
+class System(Row):
+    """A barrier system: posts, what is hung, how it is fastened, in what order it is built."""
+
+    key: str
+    title: str
+    word: str
+    line_post: str
+    firm_post: str
+    brace: Literal["h", "diagonal", "none"]
+    continuous: bool = False
+    fabrics: tuple[str, ...] = ()
+    makeups: tuple[Makeup, ...] = ()
+    gives: dict[str, float] = Field(default_factory=dict)
+    tools: tuple[str, ...]
+    labour: Labour
+    suits: dict[str, Suits]
+    start: dict[str, StartValue]
     posts: dict[str, PostRule]
     rules: dict[str, Rule]
-
-    def fabric(self, label: str) -> Fabric:
-        """A fabric by its label, however that is written.  Raises BadInput (``barrier.label``)."""
-        reading = read_label(label)
-        for fabric in self.fabrics:
-            if read_label(fabric.label) == reading:
-                return fabric
-        known = ", ".join(f.label for f in self.fabrics)
-        raise BadInput("barrier.label", f"there is no line-wire spacing on file for {label}; the fabrics are {known}")
+    steep_bays: tuple[SteepBay, ...]
+    schools: tuple[School, ...] = ()
+    fittings: tuple[FittingRule, ...]
+    bay_fittings: tuple[BayRule, ...] = ()
+    run_fittings: tuple[RunRule, ...] = ()
+    splice_fittings: tuple[SpliceRule, ...] = ()
+    gate_fittings: tuple[GateRule, ...] = ()
+    sticks: tuple[StickRule, ...] = ()
+    extras: tuple[Extra, ...] = ()
+    steps: tuple[Step, ...]
 
     def rule(self, name: str) -> float:
         """The value of a rule."""
         return self.rules[name].value
 
+    def makeup(self, label: str) -> Makeup | None:
+        """A make-up by its label."""
+        return next((m for m in self.makeups if m.label == label), None)
 
-def _toml(name: str) -> dict[str, Any]:
-    return tomllib.loads(files("gnomonic.core.demand").joinpath("data", name).read_text("utf8"))
+    def labels(self) -> tuple[str, ...]:
+        """Everything this system hangs, by label."""
+        return (*self.fabrics, *(m.label for m in self.makeups if not m.solve))
+
+    def extra(self, key: str) -> Extra:
+        """An extra by its key.  Raises BadInput (``barrier.extras``)."""
+        for extra in self.extras:
+            if extra.key == key:
+                return extra
+        known = ", ".join(e.key for e in self.extras) or "none"
+        raise BadInput("barrier.extras", f"there is no extra “{key}” for {self.title}; there are: {known}")
+
+    def starts(self) -> dict[str, float]:
+        """Every decision's start value under this system."""
+        return {
+            key: self.start[key].value if key in self.start else rule.value for key, rule in decision_rules().items()
+        }
+
+
+SYSTEM_KEYS = (
+    "woven", "high_tensile", "barbed", "multiwire", "welded", "garden", "orchard", "deer", "chainlink", "fauna", "kennel",
+    "concrete",
+)  # fmt: skip
 
 
 @cache
-def woven() -> WovenSystem:
-    """The one barrier system of this version."""
-    return WovenSystem.model_validate(_toml("woven.toml"))
+def systems() -> dict[str, System]:
+    """Every barrier system by its key."""
+    common = read_data("common.toml")
+    made = {}
+    for key in SYSTEM_KEYS:
+        data: dict[str, Any] = read_data(f"systems/{key}.toml")
+        data["rules"] = {**common["rules"], **data.get("rules", {})}
+        data["steep_bays"] = data.get("steep_bays", common["steep_bays"])
+        made[key] = System.model_validate({"key": key, **data})
+    return made
+
+
+def system(key: str) -> System:
+    """A barrier system.  Raises BadInput (``barrier.system``)."""
+    if key not in systems():
+        raise BadInput(
+            "barrier.system", f"there is no barrier system “{key[:40]}”; there are: {', '.join(SYSTEM_KEYS)}"
+        )
+    return systems()[key]
 
 
 @cache
 def decision_rules() -> dict[str, DecisionRule]:
     """Every decision by key, in the order of the file."""
-    return {key: DecisionRule.model_validate(row) for key, row in _toml("decisions.toml").items()}
+    return {key: DecisionRule.model_validate(row) for key, row in read_data("decisions.toml").items()}
+
+
+def data_files() -> list[str]:
+    """Names of the data files of this folder."""
+    root = files("gnomonic.core.demand").joinpath("data")
+    top = sorted(f.name for f in root.iterdir() if f.name.endswith(".toml"))
+    return [*top, *(f"systems/{key}.toml" for key in SYSTEM_KEYS)]

@@ -10,7 +10,7 @@ from typing import Literal
 from gnomonic.core.errors import BadInput
 from gnomonic.core.units import number, plain_fractions
 
-WIRES = (3, 30)
+WIRES = (3, 36)
 WOVEN_HEIGHT_IN = (18.0, 120.0)
 STAY_IN = (2.0, 24.0)
 WIRE_APART_IN = (1.0, 14.0)

@@ -9,7 +9,7 @@ from importlib.resources import files
 import numpy as np
 import shapely
 
-from gnomonic.core.demand.system import Sourced
+from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job import Found

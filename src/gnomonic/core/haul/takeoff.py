@@ -1,17 +1,19 @@
-"""What to buy, counted post by post and piece by piece."""
+"""What to buy, counted post by post, bay by bay and piece by piece."""
 
-from collections import Counter
+import math
+from collections import Counter, defaultdict
 from dataclasses import dataclass
 
-from gnomonic.core.demand.system import woven
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.finish.fittings import splice_counts
 from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.planned import Plan, Post
 from gnomonic.core.say import Say
 
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One line of the take-off: ``count`` in ``unit`` (pieces unless it says otherwise) and where it is used."""
+    """One line of the take-off: ``count`` in ``unit`` (pieces, ``m`` or ``m3``) and where it is used."""
 
     key: str
     name: Say
@@ -22,95 +24,189 @@ class Item:
 
 def take_off(job: Job, plan: Plan) -> list[Item]:
     """The take-off in the order things are used."""
-    system, items = woven(), []
-    posts = Counter((p.kind, p.length_m) for p in plan.posts)
-    for kind in ("terminal", "brace", "wood", "steel"):
-        rule = system.posts[kind]
+    found = [*_posts(plan), *_fill(plan), *_braces(plan), *_struts(plan), *_fabric(job, plan), *_coils(plan)]
+    found += [*_sticks(plan), *_fittings(plan), *_gates(plan)]
+    return [i for i in found if i.count > 0]
+
+
+def own_posts(plan: Plan) -> list[Post]:
+    """Posts this line brings itself: not those it shares with another."""
+    return [p for p in plan.posts if not p.shared]
+
+
+def _posts(plan: Plan) -> list[Item]:
+    items = []
+    posts = Counter((p.kind, p.stock_m) for p in own_posts(plan))
+    for kind, rule in plan.system.posts.items():
         for (k, length), count in sorted(posts.items()):
             if k == kind:
                 size = {"length": (length, "depth"), "across": (rule.diameter_m, "gap")}
-                name = f"{rule.title}, {{length}}" + ("" if kind == "steel" else ", {across} across")
-                depths = [p.depth_m for p in plan.posts if p.kind == kind and p.length_m == length]
+                name = f"{rule.title}, {{length}}" + ("" if rule.material == "steel" else ", {across} across")
+                depths = [p.depth_m for p in plan.posts if p.kind == kind and p.stock_m == length]
                 where = Say("set {depth} deep", {"depth": (min(depths), "depth")})
                 items.append(Item(f"post_{kind}_{length:.2f}", Say(name, size), count, "", where))
-    spanned: dict[tuple[float, float], float] = {}  # a panel shared by both ends of a short run has one rail
+    return items
+
+
+def filled_m3(plan: Plan) -> dict[str, float]:
+    """What is filled round posts: hole less post, by material.  Source: π/4·(hole² − post²)·depth."""
+    filled: dict[str, float] = defaultdict(float)
+    for post in own_posts(plan):
+        rule = plan.system.posts[post.kind]
+        if rule.fill:
+            filled[rule.fill] += math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * post.depth_m
+    return dict(filled)
+
+
+def _fill(plan: Plan) -> list[Item]:
+    return [
+        Item(name.replace(" ", "_"), Say(name), volume, "m3", Say("round the posts: hole less post"))
+        for name, volume in filled_m3(plan).items()
+    ]
+
+
+def panel_rails_m(plan: Plan) -> list[float]:
+    """Cut length of every brace rail; a panel shared by two braces has one."""
+    spanned: dict[tuple[float, float], float] = {}
     for brace in plan.braces:
         for a, b, cut in zip(brace.end.stations_m[:-1], brace.end.stations_m[1:], brace.rail_cut_m, strict=True):
             spanned[min(a, b), max(a, b)] = cut
-    cuts = list(spanned.values())
-    if cuts:
-        count = len(cuts)
-        longest = max(cuts)
-        items.append(
-            Item(
-                "rail",
-                Say("brace rail, {d} or more across", {"d": (system.rule("rail_diameter_m"), "gap")}),
-                count,
-                "",
-                Say("cut to fit, longest about {m}", {"m": (longest, "cut")}),
-            )
-        )
-        items.append(
-            Item(
-                "pin",
-                Say("⅜ in brace pin"),
-                count * system.rule("pins_per_rail"),
-                "",
-                Say(f"{system.rule('pins_per_rail'):g} a rail"),
-            )
-        )
-        wire = sum(m for b in plan.braces for m in b.wire_m)
-        items.append(
-            Item(
-                "brace_wire",
-                Say(f"brace wire, {system.rule('brace_wire_gauge'):g} gauge soft"),
-                wire,
-                "m",
-                Say(
-                    f"{system.rule('brace_wire_loops'):g} turns on each of {sum(b.end.panels for b in plan.braces)} diagonals"
-                ),
-            )
-        )
+    return list(spanned.values())
+
+
+def _braces(plan: Plan) -> list[Item]:
+    system, cuts = plan.system, panel_rails_m(plan)
+    if not cuts:
+        return []
+    loops, pins = system.rule("brace_wire_loops"), system.rule("pins_per_rail")
+    thick = {"d": (system.rule("rail_diameter_m"), "gap")}
+    turns = f"{loops:g} turns on each of {sum(b.end.panels for b in plan.braces)} diagonals"
+    wire = sum(m for b in plan.braces for m in b.wire_m)
+    return [
+        Item(
+            "rail",
+            Say("brace rail, {d} or more across", thick),
+            len(cuts),
+            "",
+            Say("cut to fit, longest about {m}", {"m": (max(cuts), "cut")}),
+        ),
+        Item("pin", Say(catalog()["pin"].title), len(cuts) * pins, "", Say(f"{pins:g} a rail")),
+        Item("brace_wire", Say(f"brace wire, {system.rule('brace_wire_gauge'):g} gauge soft"), wire, "m", Say(turns)),
+    ]
+
+
+def _struts(plan: Plan) -> list[Item]:
+    if not plan.struts:
+        return []
+    long = {"m": (plan.struts[0].length_m, "cut")}
+    wire = sum(s.wire_m for s in plan.struts)
+    return [
+        Item(
+            "strut",
+            Say(catalog()["strut"].title + ", {m}", long),
+            len(plan.struts),
+            "",
+            Say("one at each end of a run"),
+        ),
+        Item(
+            "strut_wire", Say(catalog()["strut_wire"].title), wire, "m", Say("from each end post's foot to mid-strut")
+        ),
+    ]
+
+
+def _fabric(job: Job, plan: Plan) -> list[Item]:
+    if plan.fabric is None:
+        return []
     rolls = plan.rolls.rolls
     label: dict[str, tuple[float, str] | str] = {"label": plan.fabric.label, "roll": (job.decisions.roll_m, "station")}
     bound = rolls.bound["new_rolls"]
     proof = "no fewer can do" if rolls.proven["new_rolls"] else f"at least {bound} are needed"
-    items.append(Item("roll", Say("roll of {label} woven fabric, {roll}", label), rolls.new_rolls, "", Say(proof)))
-    wires = plan.fabric.wires
-    splices = len(plan.rolls.splices)
-    items.append(
-        Item(
-            "sleeve",
-            Say("crimp sleeve, long"),
-            splices * wires * system.rule("sleeves_per_wire"),
-            "",
-            Say(f"{splices} splices of {wires} wires"),
-        )
-    )
-    for key, name, count in (
-        ("tie_off", "end tie-off, a line wire each", sum(p.fasteners.tie_offs for p in plan.posts)),
-        ("staple", "fence staple", sum(p.fasteners.staples for p in plan.posts)),
-        ("clip", "steel-post clip", sum(p.fasteners.clips for p in plan.posts)),
-    ):
-        used = {
-            "tie_off": "at both ends of every run",
-            "staple": "wood posts, snug but not tight",
-            "clip": "driven steel posts",
+    word = "" if plan.fabric.kind != "woven" else " woven fabric"
+    items = [Item("roll", Say("roll of {label}" + word + ", {roll}", label), rolls.new_rolls, "", Say(proof))]
+    for k, more in enumerate(plan.more):
+        size: dict[str, tuple[float, str] | str] = {
+            "label": more.fabric.label,
+            "roll": (more.fabric.roll_m, "station"),
+            "need": (more.need_m, "station"),
         }
-        items.append(Item(key, Say(name), count, "", Say(used[key])))
-    steel = sum(p.kind == "steel" for p in plan.posts)
-    items.append(
-        Item("cap", Say("cap for a driven steel post"), steel * system.rule("caps_per_steel"), "", Say("one each"))
-    )
-    for gate in plan.gates:
-        leaf = gate.opening_m - system.rule("gate_clearance_m")
+        where = Say("{need} of " + ("apron" if more.what == "apron" else "the layer above"), size)
+        items.append(Item(f"roll_{k + 2}", Say("roll of {label}, {roll}", size), more.rolls, "", where))
+    return items
+
+
+def _coils(plan: Plan) -> list[Item]:
+    items = []
+    for coil in plan.coils:
+        size = {"coil": (coil.wire.coil_m, "station"), "total": (coil.total_m, "station")}
+        strands = f"{coil.strands} strand{'' if coil.strands == 1 else 's'}"
         items.append(
             Item(
-                f"gate_{gate.id}",
-                Say("gate leaf, {leaf}", {"leaf": (leaf, "station")}),
-                1,
+                f"coil_{coil.key}",
+                Say(f"coil of {coil.wire.title}, {{coil}}", size),
+                coil.coils,
                 "",
-                Say("{name} at {at}", {"name": gate.name, "at": (gate.at_m, "station")}),
+                Say(f"{{total}} for {strands}, tails counted in", size),
             )
         )
-    return [i for i in items if i.count]
+    joins = sum(c.joins for c in plan.coils)
+    items.append(Item("joiner", Say(catalog()["joiner"].title), joins, "", Say("where a coil runs out")))
+    return items
+
+
+def _sticks(plan: Plan) -> list[Item]:
+    return [
+        Item(
+            f"{cut.rule.item}_{length:.2f}",
+            Say(f"{catalog()[cut.rule.item].title}, {{length}}", {"length": (length, "depth")}),
+            count,
+            "",
+            Say(cut.rule.way),
+        )
+        for cut in plan.sticks
+        for length, count in cut.bought
+    ]
+
+
+USED = {
+    "tie_off": "at both ends of every run",
+    "staple": "snug but not tight",
+    "clip": "driven steel posts",
+    "cap": "one each",
+}
+
+
+def fitting_counts(plan: Plan) -> dict[str, float]:
+    """Every fitting of the job: on posts, between them, on runs, at splices and at gates."""
+    counts: dict[str, float] = defaultdict(float)
+    joints = [len(plan.rolls.splices), *(m.splices for m in plan.more if m.what != "apron")]
+    for layer, splices in zip(plan.section.layers, joints, strict=False):
+        for item, number in splice_counts(plan.section, layer).items():
+            counts[item] += number * splices
+    for post in plan.posts:
+        for fitting in post.fittings:
+            counts[fitting.item] += fitting.count
+    for item, number in plan.between:
+        counts[item] += number
+    for rule in plan.system.run_fittings:
+        counts[rule.item] += rule.number * len(plan.section.strand_heights_m(rule.of)) * len(plan.runs)
+    for gate in plan.system.gate_fittings:
+        counts[gate.item] += gate.number * len(plan.gates)
+    return dict(counts)
+
+
+def _fittings(plan: Plan) -> list[Item]:
+    counts, items = fitting_counts(plan), []
+    for key, item in catalog().items():
+        if count := counts.get(key):
+            shown = Say(USED.get(key, item.reason))
+            items.append(Item(key, Say(item.title), count, item.unit, shown))
+    return items
+
+
+def _gates(plan: Plan) -> list[Item]:
+    items = []
+    for gate in plan.gates:
+        leaf = gate.opening_m - plan.system.rule("gate_clearance_m")
+        where = Say("{name} at {at}", {"name": gate.name, "at": (gate.at_m, "station")})
+        items.append(Item(f"gate_{gate.id}", Say("gate leaf, {leaf}", {"leaf": (leaf, "station")}), 1, "", where))
+    return items

@@ -4,6 +4,7 @@ A run is fabric pulled between two terminals; it ends at the ends of the line, a
 gates.  Source: common practice.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -13,7 +14,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job import Gate
 
-Role = Literal["end", "corner", "gate"]
+Role = Literal["end", "corner", "gate", "pull"]
 SHORTEST_RUN_M = 0.3
 
 
@@ -64,8 +65,28 @@ def check_gates(course: Course, gates: Sequence[Gate], corners_m: Sequence[float
     return ordered
 
 
-def split_runs(course: Course, gates: Sequence[Gate], corner_angle_deg: float) -> tuple[list[Run], list[Gate]]:
-    """Runs in order along the line, and the gates in order."""
+def _pull_posts(low_m: float, high_m: float, longest_m: float, barred: Sequence[tuple[float, float]]) -> list[float]:
+    """Where a long side is broken by braced posts: evenly, each beside what is barred there."""
+    count = math.ceil((high_m - low_m) / longest_m - 1e-9)
+    found = []
+    for k in range(1, count):
+        at = low_m + (high_m - low_m) * k / count
+        for low, high in barred:
+            if low < at < high:
+                at = low if at - low <= high - at else high
+        if low_m + SHORTEST_RUN_M < at < high_m - SHORTEST_RUN_M:
+            found.append(at)
+    return found
+
+
+def split_runs(
+    course: Course,
+    gates: Sequence[Gate],
+    corner_angle_deg: float,
+    longest_m: float = 0.0,
+    barred: Sequence[tuple[float, float]] = (),
+) -> tuple[list[Run], list[Gate]]:
+    """Runs in order along the line, and the gates in order; a side longer than ``longest_m`` (0: any) is broken."""
     length, turns = course.length_m, course.turns_deg()
     last = len(turns) - 1
     corners = [
@@ -88,6 +109,11 @@ def split_runs(course: Course, gates: Sequence[Gate], corner_angle_deg: float) -
         for station in (low, high):
             marks[station] = Terminal(station, "gate", marks[station].turn_deg if station in marks else 0.0)
         openings.append((low, high))
+    if longest_m:
+        for low, high in pairwise(sorted(marks)):
+            if (low, high) not in openings and high - low > longest_m:
+                for at in _pull_posts(low, high, longest_m, barred):
+                    marks[at] = Terminal(at, "pull", 0.0)
     stations = sorted(marks)
     runs: list[Run] = []
     for start, end in pairwise(stations):

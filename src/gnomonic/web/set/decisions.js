@@ -3,9 +3,19 @@ import { html } from "../static/svg.js";
 import { quantity, units } from "../static/units.js";
 
 const SENTENCES = {
-  set: ["Bays up to ", "longest_bay_m", ", wire ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them. Wood every ", "wood_every", " posts. End a run at turns beyond ", "corner_angle_deg", ". Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."],
-  hang: ["Hang ", "@label", " from rolls of ", "roll_m", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", ". Offcuts on hand: ", "@offcuts", "."],
+  set: ["Bays up to ", "longest_bay_m", ", bottom edge ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them.", ["firm", " Wood every ", "wood_every", " posts."], ["battens", " Battens every ", "batten_m", "."], " End a run at turns beyond ", "corner_angle_deg", ["pulls", " and after ", "longest_run_m"], ".", ["braced", " Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."]],
+  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", ". Offcuts on hand: ", "@offcuts"], "."],
 };
+
+// Parts of a sentence that only some barriers have.
+const HAS = {
+  firm: (d) => d.uses.firm,
+  braced: (d) => d.uses.brace === "h",
+  battens: (d) => !d.fabric.layers.length,
+  pulls: (d) => d.decisions.longest_run_m > 0 || !d.fabric.layers.length,
+  rolled: (d) => d.fabric.layers.length > 0,
+};
+const spoken = (sentence, drawing) => sentence.flatMap((part) => (Array.isArray(part) ? (HAS[part[0]](drawing) ? part.slice(1) : []) : [part]));
 
 const bareUnit = (kind) => (units() === "metric" ? (kind === "gap" ? "mm" : "m") : kind === "gap" ? "in" : "ft");
 const shown = (value, kind) => (kind === "count" || kind === "angle" ? quantity(value, kind).replace("°", "") : quantity(value, kind));
@@ -37,7 +47,7 @@ function field(key, words, job) {
 
 function fabricChoice(words, job) {
   const select = html("select", { class: "inplace", "aria-label": "Fabric, by its roll label" });
-  for (const name of words.fabrics) select.append(html("option", { value: name, selected: name === job.drawing.label }, name));
+  for (const name of new Set([...words.fabrics[job.drawing.fabric.system], job.drawing.label])) select.append(html("option", { value: name, selected: name === job.drawing.label }, name));
   select.addEventListener("change", () => job.edit({ do: "hang_fabric", label: select.value }));
   return [select];
 }
@@ -56,7 +66,7 @@ function offcuts(job) {
 
 export function showDecisions(paragraph, verb, words, job) {
   const sentence = SENTENCES[verb] ?? SENTENCES.set;
-  const parts = sentence.flatMap((part) => {
+  const parts = spoken(sentence, job.drawing).flatMap((part) => {
     if (part === "@label") return fabricChoice(words, job);
     if (part === "@offcuts") return offcuts(job);
     return part in words.decisions ? field(part, words, job) : [part];

@@ -60,7 +60,7 @@ function scaleOf(strip, high) {
   const { data } = strip;
   const [from, to] = strip.window;
   const zs = groundBetween(data.ground, from, to).map((p) => p[1]);
-  const top = data.decisions.clearance_m + data.fabric.wires[data.fabric.wires.length - 1] + 0.5;
+  const top = data.decisions.clearance_m + data.fabric.top + 0.5;
   const [low, peak] = [Math.min(...zs) - 1.1, Math.max(...zs) + top];
   const across = strip.perMetre;
   const room = (high - 20) / (peak - low);
@@ -97,30 +97,44 @@ export function groundLane(strip, high) {
   return [group, ...names(strip, x, seen), scaleNote(strip)];
 }
 
+// What hangs in each bay, straight from post to post: sheets, line wires, uprights where they can be seen, strands.
 function fabric(strip, P, seen) {
   const { data } = strip;
   const clear = data.decisions.clearance_m;
-  const { wires, stay } = data.fabric;
-  const height = wires[wires.length - 1];
   const bays = data.bays.filter((b) => seen(b.from, b.to));
   const z = (k) => data.posts[k].z + clear;
-  const sheet = bays.map((b) => `M${P(b.from, z(b.a))}L${P(b.to, z(b.b))}L${P(b.to, z(b.b) + height)}L${P(b.from, z(b.a) + height)}Z`).join("");
-  const parts = [el("path", { class: "sheet-fill", d: sheet })];
-  const lines = wires.map((h) => bays.map((b) => `M${P(b.from, z(b.a) + h)}L${P(b.to, z(b.b) + h)}`).join(""));
-  lines.forEach((d, k) => parts.push(el("path", { class: k === 0 || k === lines.length - 1 ? "wire outer" : "wire", d })));
-  if (stay * strip.perMetre > 4) {
-    let d = "";
-    for (const b of bays) {
-      const count = Math.floor((b.to - b.from) / stay);
-      for (let k = 1; k <= count; k++) {
-        const s = b.from + k * stay;
-        const base = z(b.a) + ((z(b.b) - z(b.a)) * (s - b.from)) / (b.to - b.from);
-        d += `M${P(s, base)}L${P(s, base + height)}`;
+  const along = (h) => bays.map((b) => `M${P(b.from, z(b.a) + h)}L${P(b.to, z(b.b) + h)}`).join("");
+  const parts = [];
+  for (const layer of data.fabric.layers) {
+    const sheet = bays.map((b) => `M${P(b.from, z(b.a) + layer.bottom)}L${P(b.to, z(b.b) + layer.bottom)}L${P(b.to, z(b.b) + layer.top)}L${P(b.from, z(b.a) + layer.top)}Z`).join("");
+    parts.push(el("path", { class: `sheet-fill ${layer.kind}`, d: sheet }), el("path", { class: "wire outer", d: along(layer.bottom) + along(layer.top) }));
+    if (layer.stay * strip.perMetre > 4) parts.push(el("path", { class: "wire", d: uprights(layer, bays, z, P) }));
+  }
+  const { wires } = data.fabric;
+  parts.push(el("path", { class: "wire", d: wires.map(along).join("") }));
+  for (const s of data.fabric.strands) parts.push(el("path", { class: `strand ${s.key}`, d: along(s.at) }));
+  return parts;
+}
+
+function uprights(layer, bays, z, P) {
+  let d = "";
+  const high = layer.top - layer.bottom;
+  const racked = ["link", "hex", "netting"].includes(layer.kind);
+  const step = racked ? layer.stay * Math.SQRT2 : layer.stay;
+  for (const b of bays) {
+    const base = (s) => z(b.a) + layer.bottom + ((z(b.b) - z(b.a)) * (s - b.from)) / (b.to - b.from);
+    const from = racked ? -Math.ceil(high / step) : 1;
+    for (let k = from; k <= Math.floor((b.to - b.from) / step); k++) {
+      const s = b.from + k * step;
+      if (!racked) d += `M${P(s, base(s))}L${P(s, base(s) + high)}`;
+      else {
+        const [low, up] = [Math.max(s, b.from), Math.min(s + high, b.to)];
+        if (up <= low) continue;
+        d += `M${P(low, base(low) + (low - s))}L${P(up, base(up) + (up - s))}M${P(low, base(low) + high - (low - s))}L${P(up, base(up) + high - (up - s))}`;
       }
     }
-    parts.push(el("path", { class: "wire", d }));
   }
-  return parts;
+  return d;
 }
 
 function under(strip, P, seen) {
@@ -157,15 +171,13 @@ function shots(strip, P, seen) {
   return parts;
 }
 
-const WIDTHS = { terminal: 0.178, brace: 0.152, wood: 0.114, steel: 0.04 };
-
 function posts(strip, x, y, seen) {
   const { data } = strip;
-  return ["steel", "wood", "brace", "terminal"].map((kind) => {
-    const wide = Math.max(WIDTHS[kind] * strip.perMetre, kind === "steel" ? 1.1 : kind === "wood" ? 2 : 3.2);
+  return ["steel", "pipe", "wood", "timber", "concrete", "brace", "terminal"].map((kind) => {
     const d = [];
     for (const p of data.posts) {
       if (p.kind !== kind) continue;
+      const wide = Math.max(p.wide * strip.perMetre, p.fixed ? 3.2 : ["steel", "pipe"].includes(kind) ? 1.1 : 2);
       for (const s of data.closed && p.s === 0 ? [0, data.length] : [p.s]) {
         if (!seen(s - 1, s + 1)) continue;
         const [top, foot] = [y(p.z + p.above), y(p.z - p.depth)];
@@ -188,6 +200,12 @@ function braces(strip, x, y, seen) {
       rails += `M${x(outer).toFixed(1)} ${y(z(outer) + b.rail).toFixed(1)}L${x(inner).toFixed(1)} ${y(z(inner) + b.rail).toFixed(1)}`;
       wires += `M${x(inner).toFixed(1)} ${y(z(inner) + b.rail).toFixed(1)}L${x(outer).toFixed(1)} ${y(z(outer)).toFixed(1)}`;
     }
+  }
+  for (const { at, reach, high, way } of data.struts) {
+    if (!seen(at - reach, at + reach)) continue;
+    const foot = at + way * reach;
+    rails += `M${x(at).toFixed(1)} ${y(z(at) + high).toFixed(1)}L${x(foot).toFixed(1)} ${y(z(Math.max(0, foot))).toFixed(1)}`;
+    wires += `M${x(at).toFixed(1)} ${y(z(at)).toFixed(1)}L${((x(at) + x(foot)) / 2).toFixed(1)} ${((y(z(at) + high) + y(z(Math.max(0, foot)))) / 2).toFixed(1)}`;
   }
   return [el("path", { class: "rail", d: rails }), el("path", { class: "bracewire", d: wires })];
 }

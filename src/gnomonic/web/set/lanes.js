@@ -34,6 +34,9 @@ const SHAPES = {
   terminal: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v${2 * r}h${-2 * r}Z`,
   brace: (x, y, r) => `M${x} ${y - r}l${r} ${r}l${-r} ${r}l${-r} ${-r}Z`,
   wood: (x, y, r) => `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0Z`,
+  pipe: (x, y, r) => `M${x - r} ${y}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0ZM${x - r / 2} ${y}a${r / 2} ${r / 2} 0 1 1 ${r} 0a${r / 2} ${r / 2} 0 1 1 ${-r} 0Z`,
+  timber: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v${2 * r}h${-2 * r}Z`,
+  concrete: (x, y, r) => `M${x - r} ${y + r}L${x} ${y - r}L${x + r} ${y + r}Z`,
   steel: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v2.2h${-(r - 1.1)}v${2 * r - 2.2}h-2.2v${-(2 * r - 2.2)}h${-(r - 1.1)}Z`,
 };
 
@@ -45,7 +48,7 @@ export function postsLane(strip, high) {
     if (seen(f.from, f.to)) group.append(el("rect", { class: "forbidden", x: strip.x(f.from), y: 0, width: Math.max(3, strip.x(f.to) - strip.x(f.from)), height: high }));
   }
   const dense = data.length / data.posts.length * strip.perMetre < 9;
-  const paths = { terminal: "", brace: "", wood: "", steel: "" };
+  const paths = Object.fromEntries(Object.keys(SHAPES).map((kind) => [kind, ""]));
   let forced = "";
   for (const p of data.posts) {
     if (!seen(p.s - 1, p.s + 1)) continue;
@@ -54,7 +57,7 @@ export function postsLane(strip, high) {
     paths[p.kind] += dense && p.kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[p.kind](x, high / 2 - 2, r);
     if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
   }
-  for (const kind of ["steel", "wood", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind}`, d: paths[kind] }));
+  for (const kind of ["steel", "wood", "pipe", "timber", "concrete", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind}`, d: paths[kind], "fill-rule": "evenodd" }));
   group.append(el("path", { class: "forcedmark", d: forced }));
   return [group];
 }

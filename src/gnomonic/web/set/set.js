@@ -41,7 +41,7 @@ function actionsFor(kind, post) {
   const { drawing } = job;
   const here = length(post ? post.s : strip.cursor ?? drawing.length / 2, "station");
   const made = [];
-  if (kind === "post" && ["wood", "steel"].includes(post.kind)) {
+  if (kind === "post" && !post.fixed) {
     made.push(action("Stand this post at", [["to", "New station", here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), "Move"));
     if (post.forced) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "release_post", at_m: post.s }) }, "Let this post go where it costs least"));
   }

@@ -229,7 +229,7 @@ export class Strip extends EventTarget {
     if (here.x < this.left - 8) return;
     const post = this.nearestPost(here.station);
     const near = Math.abs(this.x(this.data.posts[post].s) - here.x) < 12;
-    const movable = near && here.lane === "posts" && ["wood", "steel"].includes(this.data.posts[post].kind);
+    const movable = near && here.lane === "posts" && !this.data.posts[post].fixed;
     const kind = event.shiftKey ? "forbid" : movable ? "post" : "pan";
     this.drag = { kind, post, near, x: here.x, lastX: here.x, from: here.station, to: here.station, far: false };
     svgCapture(this.svg, event);

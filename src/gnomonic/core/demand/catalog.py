@@ -1,0 +1,25 @@
+"""The catalog: generic items with their size, mass and price index (``data/catalog.toml``)."""
+
+from functools import cache
+
+from gnomonic.core.demand.sourced import Sourced, read_data
+
+
+class Item(Sourced):
+    """An item of the shop; ``mass_kg`` and ``index`` (a driven 6 ft steel post being 100) are for one ``unit``."""
+
+    title: str
+    group: str
+    unit: str = ""
+    length_m: float = 0.0
+    width_m: float = 0.0
+    diameter_m: float = 0.0
+    strength_n: float = 0.0
+    mass_kg: float = 0.0
+    index: float
+
+
+@cache
+def catalog() -> dict[str, Item]:
+    """Every item on file by its key."""
+    return {key: Item.model_validate(row) for key, row in read_data("catalog.toml").items()}

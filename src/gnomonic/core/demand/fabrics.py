@@ -1,0 +1,113 @@
+"""What is hung: rolled fabrics and single wires, as data (``data/fabrics.toml``, ``data/wires.toml``)."""
+
+from functools import cache, cached_property
+from itertools import pairwise
+from typing import Literal
+
+from pydantic import model_validator
+
+from gnomonic.core.demand.sourced import Sourced, read_data
+from gnomonic.core.fabric.label import read_label
+from gnomonic.core.fabric.wire import fabric_pull_n, gauge
+from gnomonic.core.units import INCH_M
+
+FabricKind = Literal["woven", "link", "welded", "hex", "cloth", "netting", "sheet"]
+
+
+class Fabric(Sourced):
+    """A rolled fabric.
+
+    Woven: line-wire ``spacing_in`` from the bottom, gauges of the outer and filler wires, height ``curve_m`` of the
+    tension curve and its wavelength ``wave_m`` (the stay spacing unless given), knot.  Others: ``height_m`` of the roll, ``mesh_m`` [up, along] and the ``rolled_pull_n`` it is
+    drawn to.  ``strength`` 1 a net … 5 yard; ``index`` is price a metre, a driven 6 ft steel post being 100.
+    """
+
+    label: str
+    kind: FabricKind = "woven"
+    spacing_in: tuple[float, ...] = ()
+    outer_gauge: float = 0.0
+    filler_gauge: float = 0.0
+    curve_m: float = 0.0
+    wave_m: float = 0.0
+    knot: Literal["", "hinge", "square", "fixed", "s"] = ""
+    tensile: Literal["low", "high"] = "low"
+    wide_m: float = 0.0
+    mesh_m: tuple[float, float] = (0.0, 0.0)
+    gauge: float = 0.0
+    rolled_pull_n: float = 0.0
+    roll_m: float = 100.584
+    strength: int
+    index: float
+    mass_kg_m: float
+    life_years: float
+    plastic: bool = False
+
+    @model_validator(mode="after")
+    def _whole(self) -> "Fabric":
+        if (self.kind == "woven") != bool(self.spacing_in) or (self.kind != "woven") != (self.wide_m > 0):
+            raise ValueError("a woven fabric has spacing_in, any other has height_m and mesh_m")
+        return self
+
+    @property
+    def wires(self) -> int:
+        """Line wires that are tied one by one; none in a mesh that is held as a sheet."""
+        return len(self.spacing_in) + 1 if self.spacing_in else 0
+
+    @property
+    def height_m(self) -> float:
+        """Bottom edge to top edge."""
+        return sum(self.spacing_in) * INCH_M if self.spacing_in else self.wide_m
+
+    @cached_property
+    def stay_m(self) -> float:
+        """Distance of the upright wires along the fence."""
+        return (read_label(self.label).stay_in or 0.0) * INCH_M if self.spacing_in else self.mesh_m[1]
+
+    @cached_property
+    def wire_heights_m(self) -> tuple[float, ...]:
+        """Heights of the line wires above the bottom edge; of a mesh, its two edges."""
+        if not self.spacing_in:
+            return (0.0, self.height_m)
+        return tuple(sum(self.spacing_in[:k]) * INCH_M for k in range(self.wires))
+
+    @cached_property
+    def pull_n(self) -> float:
+        """Pull on the whole fabric: of a woven one, what leaves half the tension curve in every wire."""
+        if not self.spacing_in:
+            return self.rolled_pull_n
+        outer, filler = gauge(self.outer_gauge).m, gauge(self.filler_gauge).m
+        return fabric_pull_n([outer] * 2 + [filler] * (self.wires - 2), self.curve_m, self.wave_m or self.stay_m)
+
+    @cached_property
+    def openings_m(self) -> tuple[tuple[float, float, float], ...]:
+        """Rows of openings from the bottom: (from, to, least side), heights above the bottom edge."""
+        if not self.spacing_in:
+            return ((0.0, self.height_m, max(self.mesh_m)),)
+        heights = self.wire_heights_m
+        return tuple((low, high, min(high - low, self.stay_m)) for low, high in pairwise(heights))
+
+
+class Wire(Sourced):
+    """A wire, rail or board strung by itself: how long its coil is, what it is drawn to."""
+
+    title: str
+    word: str
+    diameter_m: float
+    coil_m: float
+    pull_n: float
+    index: float
+    life_years: float
+    barbs: bool = False
+
+
+@cache
+def fabrics() -> dict[str, Fabric]:
+    """Every fabric on file by its label."""
+    data = read_data("fabrics.toml")
+    return {row["label"]: Fabric.model_validate(row) for row in (*data["woven"], *data["mesh"])}
+
+
+@cache
+def wires() -> dict[str, Wire]:
+    """Every wire on file by its key."""
+    return {key: Wire.model_validate(row) for key, row in read_data("wires.toml").items()}

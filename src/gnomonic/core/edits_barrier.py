@@ -1,0 +1,110 @@
+"""Edits of what the barrier must hold and of what is hung."""
+
+import json
+from typing import Any, Literal
+
+from pydantic import Field
+
+from gnomonic.core.demand.demand import demand_of
+from gnomonic.core.demand.section import Section, section
+from gnomonic.core.edit_parts import Command, changed
+from gnomonic.core.errors import BadInput
+from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
+
+
+class HangFabric(Command):
+    """Hang another fabric of the same system, by its label."""
+
+    do: Literal["hang_fabric"]
+    label: str = Field(max_length=40)
+
+
+class HangBarrier(Command):
+    """Hang another barrier; decisions still where the one before started them go to where this one starts."""
+
+    do: Literal["hang_barrier"]
+    system: str = Field(max_length=32)
+    label: str = Field(max_length=120)
+    extras: tuple[str, ...] = ()
+    schools: dict[str, str] = Field(default_factory=dict)
+    strands_m: tuple[float, ...] = ()
+    side: Literal["", "left", "right"] = ""
+    own: dict[str, Any] | None = None
+
+
+class ChooseWay(Command):
+    """Where the trade disagrees, go one school's way."""
+
+    do: Literal["choose_way"]
+    school: str = Field(max_length=32)
+    way: str = Field(max_length=32)
+
+
+class SayHold(Command):
+    """What the barrier must hold or keep out."""
+
+    do: Literal["say_hold"]
+    hold: dict[str, Any]
+
+
+class SharePost(Command):
+    """An end of the line stands on a post of another line; an empty ``of`` takes it back."""
+
+    do: Literal["share_post"]
+    at: Literal["start", "end"]
+    of: str = Field(max_length=120, pattern=PLAIN_TEXT)
+
+
+BarrierEdit = HangFabric | HangBarrier | ChooseWay | SayHold | SharePost
+
+
+def apply_to_barrier(job: Job, edit: BarrierEdit) -> Job:
+    """The next version of a job.  Raises BadInput, and pydantic's error for a hold that is none."""
+    match edit:
+        case HangFabric(label=label):
+            return changed(job, barrier=job.barrier.model_copy(update={"label": label, "strands_m": (), "own": None}))
+        case HangBarrier():
+            barrier = Barrier.model_validate_json(json.dumps(edit.model_dump(exclude={"do"}, mode="json")))
+            hung = section(
+                barrier.system, barrier.label, barrier.extras, barrier.schools, barrier.strands_m, barrier.own
+            )
+            return changed(job, barrier=barrier, decisions=started(job, hung))
+        case ChooseWay(school=school, way=way):
+            schools = {**job.barrier.schools, school: way}
+            b = job.barrier
+            section(b.system, b.label, b.extras, schools, b.strands_m, b.own)
+            return changed(job, barrier=b.model_copy(update={"schools": schools}))
+        case SayHold(hold=hold):
+            said = Hold.model_validate_json(json.dumps(hold))
+            demand_of(said)
+            return changed(job, hold=said)
+        case SharePost(at=at, of=of):
+            if job.line.closed:
+                raise BadInput("at", "a closed line has no end to share a post with")
+            kept = tuple(s for s in job.shared if s.at != at)
+            return changed(job, shared=(*kept, SharedPost(at=at, of=of)) if of else kept)
+
+
+def started(job: Job, hung: Section) -> Decisions:
+    """Decisions under a new barrier: those still where the barrier before started them go to where this one does.
+
+    Where what was decided by hand does not fit, all go to the start.
+    """
+    b = job.barrier
+    before = starts_of(job.hold, section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own))
+    after, now = starts_of(job.hold, hung), job.decisions.model_dump()
+    kept = {k: v for k, v in now.items() if abs(v - before[k]) > 1e-9 and abs(v - hung.system.starts()[k]) > 1e-9}
+    try:
+        return Decisions.model_validate({**after, **kept})
+    except ValueError:
+        return Decisions.model_validate(after)
+
+
+def starts_of(hold: Hold, hung: Section) -> dict[str, float]:
+    """Where decisions start under a barrier: the system's, a make-up's own height, and the gap that is demanded."""
+    starts = hung.system.starts()
+    if (clear := hung.clearance_m) is not None:
+        starts |= {"clearance_m": clear, "gap_max_m": clear + 0.0762, "gap_min_m": max(0.0, clear - 0.0762)}
+    elif hold.animals and (gap := demand_of(hold).gap):
+        starts["gap_max_m"] = max(starts["clearance_m"], min(starts["gap_max_m"], gap.value))
+    return starts
