@@ -7,6 +7,7 @@ from pydantic import Field
 
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.section import Section, section
+from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.edit_parts import Command, changed
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
@@ -91,20 +92,11 @@ def started(job: Job, hung: Section) -> Decisions:
     Where what was decided by hand does not fit, all go to the start.
     """
     b = job.barrier
-    before = starts_of(job.hold, section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own))
-    after, now = starts_of(job.hold, hung), job.decisions.model_dump()
+    demand = demand_of(job.hold)
+    before = starts_of(demand, section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own))
+    after, now = starts_of(demand, hung), job.decisions.model_dump()
     kept = {k: v for k, v in now.items() if abs(v - before[k]) > 1e-9 and abs(v - hung.system.starts()[k]) > 1e-9}
     try:
         return Decisions.model_validate({**after, **kept})
     except ValueError:
         return Decisions.model_validate(after)
-
-
-def starts_of(hold: Hold, hung: Section) -> dict[str, float]:
-    """Where decisions start under a barrier: the system's, a make-up's own height, and the gap that is demanded."""
-    starts = hung.system.starts()
-    if (clear := hung.clearance_m) is not None:
-        starts |= {"clearance_m": clear, "gap_max_m": clear + 0.0762, "gap_min_m": max(0.0, clear - 0.0762)}
-    elif hold.animals and (gap := demand_of(hold).gap):
-        starts["gap_max_m"] = max(starts["clearance_m"], min(starts["gap_max_m"], gap.value))
-    return starts

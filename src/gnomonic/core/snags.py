@@ -2,18 +2,21 @@
 
 from datetime import date
 
+from gnomonic.core.demand.animals import Book, shipped
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.snag import Remedy, Snag
 from gnomonic.core.snags_ground import ground_snags
+from gnomonic.core.snags_hold import hold_snags
 
 WORTH_SAYING_M2 = 0.005
 
 
-def snags(job: Job, plan: Plan, today: date) -> list[Snag]:
-    """Every snag of a plan on a day, worst first."""
+def snags(job: Job, plan: Plan, today: date, book: Book | None = None) -> list[Snag]:
+    """Every snag of a plan on a day, worst first; ``book`` is the rule book of animals, the shipped one unless given."""
     found = [
+        *hold_snags(job, plan, book or shipped()),
         *ground_snags(job, plan, today),
         *_under_the_wire(job, plan),
         *_forbidden(plan),

@@ -130,7 +130,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 
 def format_quantity(value: float, kind: str, system: System) -> str:
-    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``force``, ``grade``, ``angle``, ``count``, ``share``.
+    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``.
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
@@ -141,6 +141,8 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return f"{value / FOOT_M**2:.1f} sq ft" if system == "us" else f"{value:.2f} m²"
     if kind == "land":
         return f"{value / ACRE_M2:.2f} acres" if system == "us" else f"{value / 10_000:.3f} ha"
+    if kind == "volume":
+        return f"{value / FOOT_M**3:.1f} cu ft" if system == "us" else f"{value:.2f} m³"
     if kind == "force":
         if system == "us":
             return f"{round(value / POUND_FORCE_N / 10) * 10:.0f} lb"

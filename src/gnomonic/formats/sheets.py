@@ -15,7 +15,16 @@ from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
 from gnomonic.formats.gpx import write_gpx
 
-MARKS = {"terminal": "■ stake and flag", "brace": "◆ stake", "wood": "● wood", "steel": "T drive"}
+UNIT_KINDS = {"m": "station", "m3": "volume"}
+MARKS = {
+    "terminal": "■ stake and flag",
+    "brace": "◆ stake",
+    "wood": "● wood",
+    "steel": "T drive",
+    "pipe": "○ pipe",
+    "timber": "□ timber",
+    "concrete": "▲ concrete",
+}
 
 
 def _turn(post: Post) -> str:
@@ -74,7 +83,7 @@ def take_off_rows(job: Job, plan: Plan, system: System) -> list[dict[str, str]]:
     return [
         {
             "item": item.name.text(system),
-            "count": format_quantity(item.count, "station", system) if item.unit == "m" else f"{item.count:.0f}",
+            "count": format_quantity(item.count, UNIT_KINDS.get(item.unit, "count"), system),
             "where": item.where.text(system),
         }
         for item in take_off(job, plan)

@@ -89,3 +89,22 @@ class MarkRow(Base):
     from_n: Mapped[int]
     to_n: Mapped[int]
     __table_args__ = (Index("marks_by_walk", "walk_id"),)
+
+
+class OverrideRow(Base):
+    """A workspace's own value in place of a shipped one, and why."""
+
+    __tablename__ = "overrides"
+    path: Mapped[str] = mapped_column(Text, primary_key=True)
+    value: Mapped[float]
+    reason: Mapped[str] = mapped_column(Text)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class OwnItemRow(Base):
+    """An item of a workspace's own, as JSON."""
+
+    __tablename__ = "own_items"
+    key: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -4,7 +4,7 @@ import hashlib
 from collections import OrderedDict
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +19,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gnomonic import __version__
 from gnomonic.core.errors import BadInput
+from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
 from gnomonic.web.plans import Plans
 
@@ -121,7 +122,8 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
         app.state.desk.close()
 
     app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
-    app.state.engine, app.state.plans, app.state.templates = engine, Plans(), templates()
+    app.state.engine, app.state.templates = engine, templates()
+    app.state.plans = Plans(read_overrides=partial(workspace.overrides, engine))
     app.state.hub, app.state.brought = rover.Hub(engine), OrderedDict()
     app.state.desk = marking.Desk()
     for part in (home, walk, rover, line, marking, set_out, haul, sums):

@@ -3,6 +3,7 @@
 import json
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -10,7 +11,10 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.compare import against_even
+from gnomonic.core.demand.animals import Book, Override, with_overrides
+from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import decision_rules, systems
+from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
@@ -36,8 +40,12 @@ class Planned:
 
 @dataclass(slots=True)
 class Plans:
-    """Plans by document hash; the last ``KEEP`` are held, and the work of each job's last plan is used again."""
+    """Plans by document hash; the last ``KEEP`` are held, and the work of each job's last plan is used again.
 
+    What is said of a plan also follows the workspace's rule book, read anew each time (``read_overrides``).
+    """
+
+    read_overrides: Callable[[], tuple[Override, ...]] = tuple
     held: OrderedDict[str, Planned] = field(default_factory=OrderedDict)
     memos: OrderedDict[str, PlanMemo] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
@@ -51,10 +59,13 @@ class Plans:
                 return found
         return self.keep(digest, self.make(job_id, read_job(document)))
 
-    @staticmethod
-    def key(digest: str) -> str:
-        """Marks run out: what is said of a document changes with the day."""
-        return f"{digest} {date.today()}"
+    def book(self) -> Book:
+        """The rule book with the workspace's own values in it."""
+        return with_overrides(self.read_overrides(), date.today())
+
+    def key(self, digest: str) -> str:
+        """Marks run out and rules are overridden: what is said of a document changes with the day and the book."""
+        return f"{digest} {date.today()} {hash(self.read_overrides())}"
 
     def make(self, job_id: str, job: Job) -> Planned:
         """Plan a job without keeping it."""
@@ -65,7 +76,7 @@ class Plans:
             self.memos[job_id] = memo
             while len(self.memos) > KEEP:
                 self.memos.popitem(last=False)
-        found = snags(job, made, date.today())
+        found = snags(job, made, date.today(), self.book())
         return Planned(
             job, made, found, json.dumps(drawing(job, made, found), ensure_ascii=False, separators=(",", ":"))
         )
@@ -103,7 +114,25 @@ def tag_json(tag: Tag) -> dict[str, Any]:
         }
         for f in tag.facts
     ]
-    return {"title": tag.title, "station_m": tag.station_m, "facts": facts, "cautions": list(tag.cautions)}
+    fittings = [
+        {
+            "item": f.item,
+            "title": catalog()[f.item].title,
+            "count": f.count,
+            "heights": [_mm(h) for h in f.heights_m],
+            "way": f.way,
+            "order": f.order,
+            "tied": f.tied,
+        }
+        for f in tag.fittings
+    ]
+    return {
+        "title": tag.title,
+        "station_m": tag.station_m,
+        "facts": facts,
+        "cautions": list(tag.cautions),
+        "fittings": fittings,
+    }
 
 
 def _mm(value: float) -> float:
@@ -207,6 +236,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             }
             for s in found
         ],
+        "steps": [{"text": said(step.text), "caution": step.caution} for step in steps_of(job, made)],
         "decisions": job.decisions.model_dump(),
         "source": {"kind": job.line.source.kind, "file": job.line.source.file, "notes": list(job.line.source.notes)},
         "label": job.barrier.label,

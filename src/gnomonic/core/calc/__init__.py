@@ -10,6 +10,14 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
+from gnomonic.core.calc.barrier import (
+    ChainlinkInput,
+    DemandInput,
+    LayersInput,
+    calc_chainlink,
+    calc_demand,
+    calc_layers,
+)
 from gnomonic.core.calc.brace import BraceInput, calc_brace
 from gnomonic.core.calc.ground import (
     LevelsInput,
@@ -35,6 +43,9 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "traverse": (TraverseInput, calc_traverse),
     "levels": (LevelsInput, calc_levels),
     "square": (SquareInput, calc_square),
+    "demand": (DemandInput, calc_demand),
+    "layers": (LayersInput, calc_layers),
+    "chainlink": (ChainlinkInput, calc_chainlink),
 }
 
 

@@ -2,7 +2,8 @@
 
 from functools import cache
 
-from gnomonic.core.demand.sourced import Sourced, read_data
+from gnomonic.core.demand.fabrics import Fabric
+from gnomonic.core.demand.sourced import Row, Sourced, read_data
 
 
 class Item(Sourced):
@@ -23,3 +24,19 @@ class Item(Sourced):
 def catalog() -> dict[str, Item]:
     """Every item on file by its key."""
     return {key: Item.model_validate(row) for key, row in read_data("catalog.toml").items()}
+
+
+class OwnItem(Row):
+    """An item of a workspace's own; a fabric carries what hanging it takes."""
+
+    key: str
+    title: str
+    group: str
+    unit: str = ""
+    length_m: float = 0.0
+    width_m: float = 0.0
+    diameter_m: float = 0.0
+    strength_n: float = 0.0
+    mass_kg: float = 0.0
+    index: float
+    fabric: Fabric | None = None

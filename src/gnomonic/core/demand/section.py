@@ -122,10 +122,8 @@ class Section:
 
     @property
     def strength(self) -> int:
-        """1 a net, 2 light, 3 field, 4 strong, 5 yard; strands alone are as strong as there are many."""
-        if self.layers:
-            return max(layer.fabric.strength for layer in self.layers)
-        return 4 if len(self.strands) >= 8 else 3
+        """1 a net, 2 light, 3 field, 4 strong, 5 yard; strands alone hold like field fabric."""
+        return max((layer.fabric.strength for layer in self.layers), default=3)
 
     @property
     def life_years(self) -> float:
@@ -260,7 +258,7 @@ def section(
         layers, label = (HungLayer(woven, 0.0),), woven.label
     elif label in of.fabrics:
         layers = (HungLayer(fabrics()[label], 0.0),)
-    elif " + " in label and any(m.solve == "layers" for m in of.makeups):
+    elif any(m.solve == "layers" for m in of.makeups) and _netting(label):
         layers = stacked(label.split(" + "), of.rule("lap_least_m"))
     else:
         raise BadInput("barrier.label", _unknown(of, label))
@@ -274,6 +272,12 @@ def section(
         for s in extra.strands
     )
     return Section(of, label, layers, (*strands, *more), chosen, dict(schools or {}), clearance)
+
+
+def _netting(label: str) -> bool:
+    """Whether a label names netting widths on file, bottom first."""
+    names = label.split(" + ")
+    return all(name in fabrics() and fabrics()[name].kind in ("hex", "cloth") for name in names)
 
 
 def _unknown(of: System, label: str) -> str:

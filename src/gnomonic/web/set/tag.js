@@ -59,7 +59,7 @@ export function showRolls(panel, data, choose) {
 export function showHaul(panel, data, job) {
   const system = units();
   const files = [["print", "Sheet to print"], ["stake-out.csv", "Stake-out, CSV"], ["take-off.csv", "Take-off, CSV"], ["job.json", "The Job, JSON"], ["line.geojson", "Line and posts, GeoJSON"], ["posts.gpx", "Posts, GPX"]];
-  const rows = data.takeoff.map((i) => html("tr", {}, html("td", {}, say(i.name), html("span", { class: "quiet" }, ` ${say(i.where)}`)), html("td", { class: "num" }, i.unit === "m" ? length(i.count, "station") : quantity(i.count, "count"))));
+  const rows = data.takeoff.map((i) => html("tr", {}, html("td", {}, say(i.name), html("span", { class: "quiet" }, ` ${say(i.where)}`)), html("td", { class: "num" }, quantity(i.count, { m: "station", m3: "volume" }[i.unit] ?? "count"))));
   panel.replaceChildren(
     html("div", { class: "taghead" }, html("h2", {}, "Take-off")),
     html("p", { class: "files" }, ...files.map(([path, words]) => html("a", { href: `/jobs/${job}/${path}?units=${system}` }, words))),

@@ -42,6 +42,7 @@ export function quantity(value, kind) {
   if (kind in KINDS) return length(value, kind);
   if (kind === "area") return system === "us" ? `${(value / 0.09290304).toFixed(1)} sq ft` : `${value.toFixed(2)} m²`;
   if (kind === "land") return system === "us" ? `${(value / 4046.8564224).toFixed(2)} acres` : `${(value / 10000).toFixed(3)} ha`;
+  if (kind === "volume") return system === "us" ? `${(value / 0.028316846592).toFixed(1)} cu ft` : `${value.toFixed(2)} m³`;
   if (kind === "force") {
     if (system === "us") return `${Math.round(value / POUND / 10) * 10} lb`;
     return value >= 995 ? `${(value / 1000).toFixed(1)} kN` : `${Math.round(value / 10) * 10} N`;

@@ -1,0 +1,147 @@
+"""Does a barrier do what is demanded: one verdict for each demand, with what is wanted, what is given and by how much."""
+
+from dataclasses import dataclass
+
+from gnomonic.core.demand.demand import Demand, Named, Want
+from gnomonic.core.demand.section import Section
+from gnomonic.core.say import Say
+
+ROUND_M = 0.0016  # what a tape can't tell apart
+STRENGTH_WORDS = {1: "a net", 2: "light", 3: "field", 4: "strong", 5: "yard"}
+BELOW_WORDS = {
+    "pegged": "pegged",
+    "apron": "an apron {m} out",
+    "l_apron": "its foot turned out as an L",
+    "buried": "buried {m}",
+    "barbed_bottom": "a barbed wire at the bottom",
+    "board": "a board at its foot",
+}
+AVOID_WORDS = {"barbs": "barbs", "plastic": "plastic", "gap_over_mesh": "a gap between mesh and what runs above it"}
+GAP_OVER_MESH_M = 0.0889
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """One demand against one barrier; ``margin`` is how much better than wanted (below 0: worse), where it is a length."""
+
+    key: str
+    title: str
+    ok: bool
+    wanted: Say
+    given: Say
+    by: str
+    reason: str
+    source: str
+    margin_m: float | None = None
+
+
+def _length(key: str, title: str, want: Want, given_m: float, more: bool, kind: str = "gap") -> Verdict:
+    margin = (given_m - want.value) * (1 if more else -1)
+    word = "at least {m}" if more else "at most {m}"
+    return Verdict(
+        key,
+        title,
+        margin >= -ROUND_M,
+        Say(word, {"m": (want.value, kind)}),
+        Say("{m}", {"m": (given_m, kind)}),
+        want.by,
+        want.reason,
+        want.source,
+        margin,
+    )
+
+
+def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tuple[Verdict, ...]:
+    """Every demand against what hangs ``clearance_m`` above the ground with gaps up to ``gap_m`` under it."""
+    found: list[Verdict] = []
+    if demand.height:
+        found.append(_length("height", "Height", demand.height, clearance_m + hung.top_m, True, "cut"))
+    rows = hung.openings(clearance_m)
+    for k, band in enumerate(demand.openings):
+        within = [least for low, high, least in rows if low < band.to_m - ROUND_M and high > band.from_m + ROUND_M]
+        title = "Opening" if len(demand.openings) == 1 else "Opening low down" if k == 0 else "Opening higher up"
+        found.append(_length("opening", title, band.want, max(within, default=0.0), False))
+    if demand.gap:
+        found.append(_length("gap", "Gap underneath", demand.gap, max(0.0, gap_m), False))
+    stay = next((layer.fabric.stay_m for layer in hung.layers if layer.fabric.spacing_in), None)
+    for s in demand.stuck:
+        if stay is not None:
+            found.append(
+                Verdict(
+                    "stuck",
+                    "Stays apart",
+                    stay <= s.low_m + ROUND_M or stay >= s.high_m - ROUND_M,
+                    Say("up to {a}, or {b} and more", {"a": (s.low_m, "gap"), "b": (s.high_m, "gap")}),
+                    Say("{m}", {"m": (stay, "gap")}),
+                    s.want.by,
+                    s.want.reason,
+                    s.want.source,
+                )
+            )
+    if demand.strength:
+        want, has = demand.strength, hung.strength
+        words = Say(STRENGTH_WORDS[int(want.value)]), Say(STRENGTH_WORDS[has])
+        ok = has >= want.value
+        found.append(Verdict("strength", "Strength", ok, *words, want.by, want.reason, want.source))
+    found += _below(hung, demand, clearance_m)
+    found += [_top(hung, named) for named in demand.top]
+    found += [_avoid(hung, named) for named in demand.avoid]
+    if demand.years:
+        want = Want(demand.years, "you", "it was asked that it last so long", "as asked")
+        ok = hung.life_years >= demand.years
+        years = Say(f"{demand.years:g} years"), Say(f"about {hung.life_years:g} years")
+        found.append(Verdict("life", "Life", ok, *years, want.by, want.reason, want.source))
+    return tuple(found)
+
+
+def provisions(hung: Section, clearance_m: float) -> dict[str, float]:
+    """What a barrier does at the ground: what it gives, what is buried, and that an apron or burying pegs it."""
+    given = dict(hung.gives)
+    if clearance_m < 0:
+        given["buried"] = -clearance_m
+    if given.keys() & {"apron", "buried", "l_apron"}:
+        given.setdefault("pegged", 1.0)
+    return given
+
+
+def _worded(options: tuple[tuple[str, float], ...]) -> Say:
+    words, values = [], {}
+    for k, (key, least) in enumerate(options):
+        words.append(BELOW_WORDS.get(key, key).replace("{m}", f"{{m{k}}}"))
+        values[f"m{k}"] = (least, "depth")
+    return Say(" or ".join(words), values)
+
+
+def _below(hung: Section, demand: Demand, clearance_m: float) -> list[Verdict]:
+    given = provisions(hung, clearance_m)
+    has = tuple((key, value) for key, value in given.items() if key in BELOW_WORDS)
+    found = []
+    for row in demand.below:
+        ok = any(given.get(key, 0.0) >= least - ROUND_M for key, least in row.any)
+        want = row.want
+        said = _worded(has) if has else Say("nothing")
+        found.append(Verdict("below", "At the ground", ok, _worded(row.any), said, want.by, want.reason, want.source))
+    return found
+
+
+def _top(hung: Section, named: Named) -> Verdict:
+    want, given = named.want, hung.gives
+    if named.what == "visible":
+        ok = "visible" in given or hung.railed
+        says = Say("easily seen"), Say("it is" if ok else "bare wire")
+        return Verdict("visible", "Top", ok, *says, want.by, want.reason, want.source)
+    ok = given.get("lip", 0.0) > 0
+    says = Say("a lip bent over, away from the works"), Say("it has one" if ok else "straight")
+    return Verdict("lip", "Top", ok, *says, want.by, want.reason, want.source)
+
+
+def _avoid(hung: Section, named: Named) -> Verdict:
+    want = named.want
+    if named.what == "gap_over_mesh":
+        mesh = max((layer.top_m for layer in hung.layers), default=hung.top_m)
+        over = [s.at_m - mesh for s in hung.strands if s.at_m > mesh + ROUND_M]
+        there = bool(over) and min(over) > GAP_OVER_MESH_M
+    else:
+        there = hung.barbs if named.what == "barbs" else hung.plastic
+    words = Say("no " + AVOID_WORDS[named.what].removeprefix("a ")), Say("there" if there else "none")
+    return Verdict(named.what, "Must not have", not there, *words, want.by, want.reason, want.source)

@@ -1,0 +1,237 @@
+"""Barriers ranked for a line: every system and what it hangs against the demands, with what would mend a near miss."""
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+from itertools import combinations
+from typing import Any
+
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.demand import Demand, demand_of
+from gnomonic.core.demand.fabrics import Fabric, fabrics
+from gnomonic.core.demand.judge import Verdict, judge
+from gnomonic.core.demand.section import Section, section
+from gnomonic.core.demand.starts import starts_of
+from gnomonic.core.demand.strands import strand_heights
+from gnomonic.core.demand.system import System, systems
+from gnomonic.core.fabric.layers import Width, stack
+from gnomonic.core.finish.fittings import bay_counts, post_fittings
+from gnomonic.core.ground.found import OnLine
+from gnomonic.core.job import Job
+from gnomonic.core.planned import Plan
+
+NEAR_MISSES = 2
+RAIL_INDEX, STRUT_INDEX = 150.0, 160.0  # a brace rail, a strut: from memory, a driven 6 ft steel post being 100
+STEEP_SHARE, ROUGH_GAP_M = 0.1, 0.15
+
+
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What of a line's ground bears on a choice: lengths (m), runs, and which of ``suits`` apply, with why."""
+
+    length_m: float
+    runs: int
+    is_: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A barrier against the demands.
+
+    ``cost`` and ``labour`` a metre are indices, 100 being the first woven fabric on the same ground; ``yearly`` is
+    both over its life; ``mends`` are extras that were added so that it meets the demands.
+    """
+
+    section: Section
+    edit: dict[str, Any]
+    verdicts: tuple[Verdict, ...]
+    cost: float
+    labour: float
+    life_years: float
+    notes: tuple[str, ...] = ()
+    mends: tuple[str, ...] = ()
+
+    @property
+    def misses(self) -> tuple[Verdict, ...]:
+        """Demands it does not meet."""
+        return tuple(v for v in self.verdicts if not v.ok)
+
+    @property
+    def yearly(self) -> float:
+        """Cost and labour, alike, for each year it lasts."""
+        return (self.cost + self.labour) / 2 / self.life_years
+
+
+@dataclass(frozen=True, slots=True)
+class Ranking:
+    """Candidates that meet every demand, best first; near misses, nearest first; and how many were left out."""
+
+    demand: Demand
+    meets: tuple[Candidate, ...]
+    near: tuple[Candidate, ...]
+    others: int
+    tried: int = field(default=0)
+
+
+def ground_of(plan: Plan) -> Ground:
+    """Ground of a planned line."""
+    length = plan.course.length_m
+    is_: dict[str, str] = {}
+    limit = plan.system.rule("steep_run_grade")
+    steep = sum(b.to_m - b.from_m for b in plan.bays if abs(b.ground.grade) > limit)
+    if steep > STEEP_SHARE * length:
+        is_["steep"] = f"{steep / length * 100:.0f} % of it is steeper than {limit * 100:.0f} %"
+    worst = max(b.worst_gap_m for e in plan.even for b in e.bays) - plan.limits.clearance_m
+    if worst > ROUGH_GAP_M:
+        is_["rough"] = "it dips and rises within a bay"
+    is_ |= _things(plan.things)
+    return Ground(length, len(plan.runs), is_)
+
+
+def _things(things: Sequence[OnLine]) -> dict[str, str]:
+    found = {}
+    for thing in things:
+        if thing.stretches and thing.found.kind in ("rock", "wet"):
+            found[thing.found.kind] = "rock was found on it" if thing.found.kind == "rock" else "some of it is wet"
+    return found
+
+
+def _options(system: System, demand: Demand, own: Sequence[Fabric]) -> Iterator[dict[str, Any]]:
+    """Everything a system can hang for a demand."""
+    for label in system.labels():
+        yield {"label": label}
+    solves = {m.solve for m in system.makeups}
+    for wire in ("barbed", "plain"):
+        if wire in solves and (heights := strand_heights(demand, wire)):
+            yield {"label": "as demanded", "strands_m": list(heights)}
+    if "layers" in solves and (label := stacked_label(system, demand)):
+        yield {"label": label}
+    for fabric in own:
+        if fabric.kind == "woven" and any(fabrics()[f].spacing_in for f in system.fabrics):
+            yield {"label": fabric.label, "own": fabric.model_dump(mode="json")}
+
+
+def stacked_label(system: System, demand: Demand) -> str:
+    """The stack of netting widths on file that reaches the height demanded, as a label; empty when none does."""
+    if demand.height is None:
+        return ""
+    hung = [f for f in fabrics().values() if f.kind in ("hex", "cloth")]
+    widths = [Width(f.label, f.height_m, max(f.mesh_m), f.index) for f in hung]
+    bands = [(b.from_m, b.to_m, b.want.value) for b in demand.openings]
+    found = stack(demand.height.value, bands, widths, system.rule("lap_least_m"))
+    return " + ".join(p.width.name for p in found.layers) if found else ""
+
+
+@lru_cache(maxsize=512)
+def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float, ...], own: str) -> Section:
+    fabric = Fabric.model_validate_json(own) if own else None
+    return section(key, label, extras, {}, strands, fabric)
+
+
+def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
+    """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
+    demand, ground = demand_of(job.hold, book), ground_of(plan)
+    base = _weigh(_section("woven", "9-49-6", (), (), ""), ground)
+    meets, near, others, tried = [], [], 0, 0
+    for key, system in systems().items():
+        for option in _options(system, demand, own):
+            tried += 1
+            best = _mended(key, system, option, demand, ground, base)
+            if best is None or _unwanted(job, best.section):
+                others += 1
+            elif not best.misses:
+                meets.append(best)
+            elif len(best.misses) <= NEAR_MISSES:
+                near.append(best)
+            else:
+                others += 1
+    near.sort(key=lambda c: (len(c.misses), len(c.mends), c.yearly))
+    meets.sort(key=lambda c: c.yearly)
+    return Ranking(demand, tuple(_distinct(meets)), tuple(_distinct(near)), others, tried)
+
+
+def _unwanted(job: Job, hung: Section) -> bool:
+    """Not of the sort asked for."""
+    sort = "barbs" if hung.barbs and not hung.layers else "mesh" if hung.layers else "wires"
+    return bool(job.hold.only) and sort != job.hold.only
+
+
+def _distinct(candidates: Sequence[Candidate]) -> list[Candidate]:
+    seen: dict[tuple[str, str, tuple[str, ...], tuple[float, ...]], Candidate] = {}
+    for c in candidates:
+        key = (c.section.system.key, c.section.label, c.mends, tuple(c.edit.get("strands_m", ())))
+        seen.setdefault(key, c)
+    return list(seen.values())
+
+
+def _mended(
+    key: str, system: System, option: dict[str, Any], demand: Demand, ground: Ground, base: tuple[float, float]
+) -> Candidate | None:
+    """The option with as few extras as leave the fewest demands unmet; None where no post is sold long enough."""
+    own = Fabric.model_validate(option["own"]).model_dump_json() if option.get("own") else ""
+    best: tuple[Section, tuple[Verdict, ...]] | None = None
+    fewest = math.inf
+    for count in range(min(2, len(system.extras)) + 1):
+        for extras in combinations([e.key for e in system.extras], count):
+            hung = _section(key, option["label"], extras, tuple(option.get("strands_m", ())), own)
+            starts = starts_of(demand, hung)
+            if _too_high(hung, starts["clearance_m"]):
+                continue
+            verdicts = judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
+            misses = sum(not v.ok for v in verdicts)
+            if misses < fewest:
+                best, fewest = (hung, verdicts), misses
+        if not fewest:
+            break
+    if best is None:
+        return None
+    hung, verdicts = best
+    cost, labour = _weigh(hung, ground)
+    notes = tuple(f"{why}: {system.suits[what].reason}" for what, why in ground.is_.items() if what in system.suits)
+    mends = tuple(e.key for e in hung.extras)
+    edit = {"do": "hang_barrier", "system": key, "extras": list(mends), **option}
+    return Candidate(hung, edit, verdicts, 100 * cost / base[0], 100 * labour / base[1], hung.life_years, notes, mends)
+
+
+def _too_high(hung: Section, clearance_m: float) -> bool:
+    high = clearance_m + hung.top_m
+    return any(high + p.over_m + p.depth_m > p.stock_m[-1] + 1e-6 for p in hung.system.posts.values())
+
+
+def _weigh(hung: Section, ground: Ground) -> tuple[float, float]:
+    """Price index and minutes a metre of a barrier on this ground, without setting it out."""
+    system, starts = hung.system, hung.system.starts()
+    clearance = starts["clearance_m"] if hung.clearance_m is None else hung.clearance_m
+    bay = starts["longest_bay_m"]
+    if "steep" in ground.is_:
+        bay *= min(s.share for s in system.steep_bays)
+    high = clearance + hung.top_m
+    cost = sum(x.fabric.index for x in hung.layers) + sum(s.wire.index for s in hung.strands)
+    cost += sum(e.index_m for e in hung.extras) + sum(a.index for a in hung.aprons)
+    cost += sum(n * catalog()[item].index for item, n in bay_counts(hung, bay, starts).items()) / bay
+
+    def post(kind: str, slot: str, tied: int) -> float:
+        rule = system.posts[kind]
+        price = rule.stock_for(high + rule.over_m) * rule.index_m
+        if rule.fill:
+            hole = math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * rule.depth_m
+            price += hole * catalog()[rule.fill.replace(" ", "_")].index
+        fittings = post_fittings(hung, slot, tied, clearance, high)  # type: ignore[arg-type]
+        return price + sum(f.count * catalog()[f.item].index for f in fittings)
+
+    ends = ground.runs + 1
+    cost += post(system.line_post, "light", 1) / bay + ends * post("terminal", "terminal", 2) / ground.length_m
+    if system.brace == "h":
+        cost += 2 * ground.runs * (post("brace", "brace", 1) + RAIL_INDEX) / ground.length_m
+    elif system.brace == "diagonal":
+        cost += 2 * ground.runs * STRUT_INDEX / ground.length_m
+    work, pulled = system.labour, [s for s in hung.strands if s.wire.pull_n >= 0]
+    minutes = work.light_min / bay + 2 * ground.runs * work.terminal_min / ground.length_m
+    minutes += work.layer_min_m * len(hung.layers) + work.strand_min_m * len(pulled)
+    minutes += sum(e.minutes_m for e in hung.extras)
+    for what in ground.is_:
+        if what in system.suits:
+            minutes *= system.suits[what].share
+    return cost, minutes

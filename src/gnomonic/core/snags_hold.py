@@ -1,0 +1,116 @@
+"""Snags of what hangs against what it must hold: each demand not met, with what would mend it."""
+
+from typing import Any
+
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.demand import Demand, demand_of
+from gnomonic.core.demand.judge import Verdict, judge
+from gnomonic.core.demand.section import section
+from gnomonic.core.errors import BadInput
+from gnomonic.core.job import Job
+from gnomonic.core.planned import Plan
+from gnomonic.core.say import Say
+from gnomonic.core.snag import Remedy, Snag
+
+HURTS = ("barbs",)
+OTHER = {"left": "right", "right": "left"}
+
+
+def verdicts_of(job: Job, plan: Plan, demand: Demand) -> tuple[Verdict, ...]:
+    """What hangs, as decided, against a demand."""
+    return judge(plan.section, demand, job.decisions.clearance_m, job.decisions.gap_max_m)
+
+
+def hold_snags(job: Job, plan: Plan, book: Book) -> list[Snag]:
+    """Demands the barrier does not meet, contradictions, and things on the wrong side."""
+    if not job.hold.animals and not job.hold.visible and not job.hold.never:
+        return []
+    try:
+        demand = demand_of(job.hold, book)
+    except BadInput as error:
+        return [
+            Snag("hold", True, 90.0, 0.0, Say("What it must hold contradicts itself"), Say(error.sentence), (), "hold")
+        ]
+    found = [_snag(job, plan, demand, v) for v in verdicts_of(job, plan, demand) if not v.ok]
+    return [*found, *_sides(job, plan, demand)]
+
+
+def _snag(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> Snag:
+    values: dict[str, tuple[float, str] | str] = {
+        **{f"w_{k}": v for k, v in verdict.wanted.v.items()},
+        **{f"g_{k}": v for k, v in verdict.given.v.items()},
+    }
+    wanted = verdict.wanted.t.replace("{", "{w_")
+    given = verdict.given.t.replace("{", "{g_")
+    title = Say(f"{verdict.title}: {wanted} for {verdict.by}, {given} planned", values)
+    hurts = verdict.key in HURTS
+    return Snag(
+        "hold-" + verdict.key,
+        hurts,
+        60.0 if hurts else 20.0,
+        0.0,
+        title,
+        Say(verdict.reason),
+        _remedies(job, plan, demand, verdict),
+        "hold",
+    )
+
+
+def _hang(job: Job, **changes: Any) -> dict[str, Any]:
+    b = job.barrier.model_copy(update=changes)
+    return {"do": "hang_barrier", **b.model_dump(mode="json")}
+
+
+def _remedies(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> tuple[Remedy, ...]:
+    """The gap closed, or an extra of this system that meets this demand and loses none; the rest is on the Hold page."""
+    d, found = job.decisions, []
+    if verdict.key == "gap" and demand.gap and d.clearance_m <= demand.gap.value:
+        edit = {"do": "decide", "key": "gap_max_m", "value": demand.gap.value}
+        found.append(Remedy(Say("allow no more than {m}", {"m": (demand.gap.value, "gap")}), edit))
+    before = {v.key for v in verdicts_of(job, plan, demand) if not v.ok}
+    for extra in plan.system.extras:
+        if extra.key in job.barrier.extras:
+            continue
+        extras = (*job.barrier.extras, extra.key)
+        b = job.barrier
+        hung = section(b.system, b.label, extras, b.schools, b.strands_m, b.own)
+        after = {v.key for v in judge(hung, demand, d.clearance_m, d.gap_max_m) if not v.ok}
+        if verdict.key not in after and after <= before:
+            found.append(Remedy(Say("add " + extra.title), _hang(job, extras=extras)))
+    return tuple(found[:2])
+
+
+def _sides(job: Job, plan: Plan, demand: Demand) -> list[Snag]:
+    """Posts and struts on the animals' side where they must not be."""
+    found = []
+    for named in demand.sides:
+        away = OTHER[named.side]
+        if named.what == "posts_away" and job.barrier.side != named.side:
+            found.append(
+                Snag(
+                    "hold-posts",
+                    False,
+                    20.0,
+                    0.0,
+                    Say(f"Posts must stand on the {away}: {named.want.by} are on the {named.side}"),
+                    Say(named.want.reason),
+                    (Remedy(Say(f"hang it on the {named.side}"), _hang(job, side=named.side)),),
+                    "hold",
+                )
+            )
+        elif named.what == "struts_away" and plan.struts:
+            found.append(
+                Snag(
+                    "hold-struts",
+                    False,
+                    5.0,
+                    plan.struts[0].station_m,
+                    Say(
+                        f"{len(plan.struts)} struts stand in the line: keep {named.want.by} from their {named.side} side"
+                    ),
+                    Say(named.want.reason),
+                    (),
+                    "hold",
+                )
+            )
+    return found
