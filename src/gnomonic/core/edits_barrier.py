@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.demand.demand import demand_of
+from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.edit_parts import Command, changed
@@ -91,11 +91,11 @@ def started(job: Job, hung: Section) -> Decisions:
 
     Where what was decided by hand does not fit, all go to the start.
     """
-    b = job.barrier
-    demand = demand_of(job.hold)
-    before = starts_of(demand, section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own))
+    b, demand = job.barrier, demand_of(job.hold)
+    hanging = section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own)
+    untouched = starts_of(demand, hanging), starts_of(Demand(), hanging)
     after, now = starts_of(demand, hung), job.decisions.model_dump()
-    kept = {k: v for k, v in now.items() if abs(v - before[k]) > 1e-9 and abs(v - hung.system.starts()[k]) > 1e-9}
+    kept = {k: v for k, v in now.items() if min(abs(v - start[k]) for start in untouched) > 1e-9}
     try:
         return Decisions.model_validate({**after, **kept})
     except ValueError:

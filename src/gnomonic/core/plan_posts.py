@@ -66,7 +66,7 @@ def _kinds(
     return rows
 
 
-def _sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, float, float]:
+def sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, float, float]:
     """Depth, length and length bought of a post under a barrier this high."""
     above = height_m + rule.over_m
     stock = rule.stock_for(above + deeper_m)
@@ -100,7 +100,7 @@ def place_posts(
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
-        depth, length, stock = _sized(section.system.posts[kind], height_m, deeper)
+        depth, length, stock = sized(section.system.posts[kind], height_m, deeper)
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, round(length - depth, 4))
         if key not in fitted:

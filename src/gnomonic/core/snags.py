@@ -143,7 +143,9 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
                     run.start.station_m,
                     Say("Run {n} is {over} longer than a roll", {"n": str(run.index + 1), "over": (over, "cut")}),
                     Say(
-                        "tails of {tail} at each end are counted in: it takes a splice",
+                        "tails of {tail} at each end are counted in: it takes a splice"
+                        if job.decisions.tie_off_m
+                        else "it takes a splice",
                         {"tail": (job.decisions.tie_off_m, "cut")},
                     ),
                 )

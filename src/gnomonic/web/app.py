@@ -60,7 +60,7 @@ def asset(path: str) -> str:
 def templates() -> Jinja2Templates:
     """Templates of every verb."""
     made = Jinja2Templates(
-        directory=[HERE / "templates", *(HERE / verb for verb in ("home", "walk", "set", "haul", "sums"))]
+        directory=[HERE / "templates", *(HERE / verb for verb in ("home", "walk", "hold", "set", "haul", "sums"))]
     )
     made.env.globals.update(asset=asset, version=__version__)
     made.env.trim_blocks = made.env.lstrip_blocks = True
@@ -109,6 +109,8 @@ def problem(request: Request, status: int, detail: str, field: str = "") -> Resp
 def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
     """The application on a database, for the hosts named (loopback when none are)."""
     from gnomonic.web.haul import routes as haul
+    from gnomonic.web.hold import book, labels, shop
+    from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.sums import routes as sums
@@ -126,7 +128,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
     app.state.plans = Plans(read_overrides=partial(workspace.overrides, engine))
     app.state.hub, app.state.brought = rover.Hub(engine), OrderedDict()
     app.state.desk = marking.Desk()
-    for part in (home, walk, rover, line, marking, set_out, haul, sums):
+    for part in (home, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
         app.include_router(part.router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)

@@ -13,12 +13,15 @@ import numpy as np
 from gnomonic.core.compare import against_even
 from gnomonic.core.demand.animals import Book, Override, with_overrides
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.fabrics import Fabric
+from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import decision_rules, systems
 from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
 from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.plan_posts import sized
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say, Why
 from gnomonic.core.snag import Snag
@@ -213,8 +216,9 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             }
             for s in made.struts
         ],
+        "materials": {kind: rule.material for kind, rule in made.system.posts.items()},
         "uses": {"brace": made.system.brace, "firm": made.system.firm_post != made.system.line_post},
-        "fabric": section_json(made),
+        "fabric": section_json(made.section, job.decisions.clearance_m),
         "pieces": [
             {"run": p.run, "stock": p.stock, "length": _mm(p.length_m), "from": _mm(p.from_m), "to": _mm(p.to_m)}
             for p in made.rolls.pieces
@@ -250,31 +254,53 @@ def decision_words() -> dict[str, Any]:
     return {k: {"label": r.label, "kind": r.kind, "reason": r.reason} for k, r in decision_rules().items()}
 
 
-def section_json(made: Plan) -> dict[str, Any]:
-    """What hangs, for the drawings: line wires, layers with their mesh, strands; heights above the bottom edge."""
-    hung = made.section
+def section_json(hung: Section, clearance_m: float) -> dict[str, Any]:
+    """What hangs, for the drawings: line wires, layers with their mesh, strands, posts.
+
+    Heights above the bottom edge, which hangs ``clearance_m`` above the ground.
+    """
+    posts = {}
+    for kind in ("terminal", hung.system.line_post):
+        rule = hung.system.posts[kind]
+        depth, length, _ = sized(rule, clearance_m + hung.top_m, 0.0)
+        posts["terminal" if kind == "terminal" else "line"] = {
+            "title": rule.title,
+            "material": rule.material,
+            "above": _mm(length - depth),
+            "depth": _mm(depth),
+            "wide": _mm(rule.diameter_m),
+            "hole": _mm(rule.hole_m),
+        }
     return {
         "system": hung.system.key,
         "title": hung.system.title,
         "word": hung.system.word,
         "label": hung.label,
+        "extras": [e.title for e in hung.extras],
+        "clear": _mm(clearance_m),
         "wires": [_mm(h) for h in hung.fabric_wires_m],
         "top": _mm(hung.top_m),
         "stay": _mm(hung.fabric.stay_m) if hung.fabric else 0,
         "layers": [
-            {
-                "label": x.fabric.label,
-                "kind": x.fabric.kind,
-                "bottom": _mm(x.bottom_m),
-                "top": _mm(x.top_m),
-                "lip": _mm(x.lip_m),
-                "mesh": [_mm(m) for m in x.fabric.mesh_m],
-                "stay": _mm(x.fabric.stay_m),
-            }
+            fabric_json(x.fabric) | {"bottom": _mm(x.bottom_m), "top": _mm(x.top_m), "lip": _mm(x.lip_m)}
             for x in hung.layers
         ],
         "strands": [{"key": s.key, "word": s.wire.word, "at": _mm(s.at_m)} for s in hung.strands],
         "aprons": [{"label": a.label, "out": _mm(a.height_m)} for a in hung.aprons],
+        "posts": posts,
+    }
+
+
+def fabric_json(fabric: Fabric) -> dict[str, Any]:
+    """A fabric for the drawings."""
+    return {
+        "label": fabric.label,
+        "kind": fabric.kind,
+        "mesh": [round(m, 5) for m in fabric.mesh_m],
+        "stay": _mm(fabric.stay_m),
+        "wires": [_mm(h) for h in fabric.wire_heights_m],
+        "knot": fabric.knot,
+        "high": _mm(fabric.height_m),
     }
 
 

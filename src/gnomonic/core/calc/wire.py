@@ -1,38 +1,141 @@
-"""``label`` and ``gauge``: what a roll label says, and the size of a wire."""
+"""``label`` and ``gauge``: what a roll label says, which demands it meets, and the size of a wire."""
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import Field
 
 from gnomonic.core.calc.parts import Answer, Input, why
-from gnomonic.core.fabric.label import read_label
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.demand import demand_of
+from gnomonic.core.demand.fabrics import Fabric, fabrics
+from gnomonic.core.demand.judge import Verdict, judge
+from gnomonic.core.demand.section import HungLayer, Section
+from gnomonic.core.demand.starts import starts_of
+from gnomonic.core.demand.system import system
+from gnomonic.core.fabric.counter import KNOT_WORDS, RollSaid, graduated_in, read_roll
+from gnomonic.core.fabric.label import RollLabel, read_label
 from gnomonic.core.fabric.wire import gauge
+from gnomonic.core.job import Hold, Presence
+from gnomonic.core.units import INCH_M
+
+RULES = {
+    "woven": "line wires – height in inches – stay spacing in inches",
+    "chain_link": "height in inches – gauge – diamond in inches",
+    "gauge_pair": "gauge of the top and bottom wires / gauge of the filler wires",
+}
+KEYS = {
+    "woven": ("line_wires", "height_in", "stay_in"),
+    "chain_link": ("height_in", "gauge", "diamond_in"),
+    "gauge_pair": ("outer_gauge", "filler_gauge"),
+}
 
 
 class LabelInput(Input):
     """``label``."""
 
-    label: Annotated[str, Field(min_length=1, max_length=60)]
+    label: Annotated[str, Field(min_length=1, max_length=80)]
+    animals: Annotated[list[str], Field(max_length=20)] = Field(default_factory=list)
 
 
-def calc_label(q: LabelInput) -> Answer:
-    """Read a roll label."""
-    r = read_label(q.label)
-    keys = {
-        "woven": ("line_wires", "height_in", "stay_in"),
-        "chain_link": ("height_in", "gauge", "diamond_in"),
-        "gauge_pair": ("outer_gauge", "filler_gauge"),
-    }[r.kind]
-    rule = {
-        "woven": "line wires – height in inches – stay spacing in inches",
-        "chain_link": "height in inches – gauge – diamond in inches",
-        "gauge_pair": "gauge of the top and bottom wires / gauge of the filler wires",
-    }[r.kind]
+def _on_file(label: RollLabel) -> Fabric | None:
+    """The fabric on file that a label names."""
+    for fabric in fabrics().values():
+        if fabric.kind in ("woven", "link") and read_label(fabric.label) == label:
+            return fabric
+    return None
+
+
+def _made(said: RollSaid, label: RollLabel) -> Fabric:
+    """The fabric a label names: as on file, or as such fabrics usually are; gauges and knot as said."""
+    known = _on_file(label)
+    changes: dict[str, Any] = {"knot": said.knot} if said.knot else {}
+    if said.gauges and label.kind == "woven":
+        changes |= {"outer_gauge": said.gauges.outer_gauge, "filler_gauge": said.gauges.filler_gauge}
+    if known:
+        return known.model_copy(update=changes)
+    height, wide = label.height_in or 0.0, label.diamond_in or 0.0
+    base = fabrics()["9-49-6" if label.kind == "woven" else "48-11-2"].model_copy(update=changes)
+    if label.kind == "woven":
+        return base.model_copy(
+            update={
+                "label": f"{label.line_wires}-{height:g}-{label.stay_in:g}",
+                "spacing_in": graduated_in(label.line_wires or 2, height),
+            }
+        )
+    mesh = (wide * INCH_M, wide * INCH_M)
+    shown = {"label": f"{height:g}-{label.gauge:g}-{wide:g}", "wide_m": height * INCH_M, "mesh_m": mesh}
+    return base.model_copy(update={**shown, "gauge": label.gauge or 0.0})
+
+
+def _verdicts(fabric: Fabric, animals: list[str], book: Book | None) -> tuple[Verdict, ...]:
+    of = system("chainlink" if fabric.kind == "link" else "high_tensile" if fabric.tensile == "high" else "woven")
+    demand = demand_of(Hold(animals=tuple(Presence(animal=a, side="left") for a in animals)), book)
+    hung = Section(of, fabric.label, (HungLayer(fabric, 0.0),), ())
+    starts = starts_of(demand, hung)
+    return judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
+
+
+def calc_label(q: LabelInput, book: Book | None = None) -> Answer:
+    """Read a roll label, explain it, and say which demands of some animals the fabric meets."""
+    said = read_roll(q.label)
+    label = said.label or said.gauges
+    assert label is not None
+    words = [label.words]
+    if said.label and said.gauges:
+        words.append(said.gauges.words)
+    if said.knot:
+        words.append(KNOT_WORDS[said.knot])
+    if said.roll_m:
+        words.append(f"a roll of {said.roll_m:.1f} m")
+    answer: Answer = {
+        "kind": label.kind,
+        **{k: getattr(label, k) for k in KEYS[label.kind]},
+        "words": "; ".join(words),
+        "knot": said.knot or None,
+        "roll_m": said.roll_m,
+        "why": [why(RULES[label.kind], q.label.strip(), "common practice")],
+    }
+    if label.kind == "gauge_pair":
+        thick = [gauge(g).m for g in (label.outer_gauge or 0.0, label.filler_gauge or 0.0)]
+        return answer | {"outer_m": thick[0], "filler_m": thick[1], "drawn": None}
+    fabric, known = _made(said, label), _on_file(label)
+    answer["on_file"] = known is not None
+    if label.kind == "woven":
+        answer["spacing_in"] = [round(s, 3) for s in fabric.spacing_in]
+        source = fabric.source if known else "no such fabric is on file: drawn as they usually are, from memory"
+        answer["why"].append(why("spacing of the line wires from the bottom up", f"{fabric.wires} wires", source))
+    answer["drawn"] = _drawn(fabric, known is not None)
+    if q.animals:
+        answer["meets"] = [
+            {
+                "demand": v.title,
+                "ok": v.ok,
+                "wanted": v.wanted.text("us"),
+                "given": v.given.text("us"),
+                "by": v.by,
+                "reason": v.reason,
+            }
+            for v in _verdicts(fabric, q.animals, book)
+        ]
+    return answer
+
+
+def _drawn(fabric: Fabric, on_file: bool) -> dict[str, Any]:
+    """What a drawing to scale takes (m)."""
+    thick = fabric.gauge or fabric.filler_gauge
     return {
-        "kind": r.kind,
-        **{k: getattr(r, k) for k in keys},
-        "words": r.words,
-        "why": [why(rule, q.label.strip(), "common practice")],
+        "label": fabric.label,
+        "kind": fabric.kind,
+        "knot": fabric.knot,
+        "high": fabric.height_m,
+        "wires": list(fabric.wire_heights_m),
+        "stay": fabric.stay_m,
+        "mesh": list(fabric.mesh_m),
+        "outer": gauge(fabric.outer_gauge or thick).m,
+        "filler": gauge(thick).m,
+        "outer_gauge": fabric.outer_gauge or thick,
+        "filler_gauge": thick,
+        "on_file": on_file,
     }
 
 

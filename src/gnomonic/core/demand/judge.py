@@ -11,7 +11,7 @@ STRENGTH_WORDS = {1: "a net", 2: "light", 3: "field", 4: "strong", 5: "yard"}
 BELOW_WORDS = {
     "pegged": "pegged",
     "apron": "an apron {m} out",
-    "l_apron": "its foot turned out as an L",
+    "l_apron": "cloth turned out as an L",
     "buried": "buried {m}",
     "barbed_bottom": "a barbed wire at the bottom",
     "board": "a board at its foot",

@@ -22,6 +22,15 @@ HELP = "write it like 9-49-6, 1348-12, 12½/14½ or 48-11-2"
 _PART = r"(?:\d+ \d+/\d+|\d+/\d+|\d+(?:\.\d+)?)"
 
 
+def halves(value: float) -> str:
+    """A number as the trade prints it.
+
+    >>> halves(12.5), halves(9.0)
+    ('12½', '9')
+    """
+    return f"{int(value)}½" if value % 1 == 0.5 else f"{value:g}"
+
+
 @dataclass(frozen=True, slots=True)
 class RollLabel:
     """One reading of a label; only the fields of its kind are set.  Heights, stays and diamonds in inches."""
@@ -41,8 +50,8 @@ class RollLabel:
         if self.kind == "woven":
             return f"woven fabric, {self.line_wires} line wires, {self.height_in:g} in high, a stay every {self.stay_in:g} in"
         if self.kind == "chain_link":
-            return f"chain link, {self.height_in:g} in high, {self.gauge:g} gauge wire, {self.diamond_in:g} in diamonds"
-        return f"top and bottom wires {self.outer_gauge:g} gauge, filler wires {self.filler_gauge:g} gauge"
+            return f"chain link, {self.height_in:g} in high, {halves(self.gauge or 0)} gauge wire, {self.diamond_in:g} in diamonds"
+        return f"top and bottom wires {halves(self.outer_gauge or 0)} gauge, filler wires {halves(self.filler_gauge or 0)} gauge"
 
 
 def _within(value: float, limits: tuple[float, float]) -> bool:

@@ -75,26 +75,28 @@ def chosen(section: Section, school: tuple[str, str] | None) -> bool:
 
 def post_fittings(section: Section, slot: Slot, tied: int, clearance_m: float, above_m: float) -> tuple[Fitting, ...]:
     """Fittings of one post in the order they are put on; ``tied`` is how many runs end on it."""
-    found = []
+    found: dict[tuple[str, int], Fitting] = {}
     for rule in section.system.fittings:
         if slot not in rule.on or not chosen(section, rule.school):
             continue
         times = tied if rule.each == "run_end" else 1
-        heights = _heights(rule, section, above_m - clearance_m)
-        if heights and times:
-            found.append(
-                Fitting(
-                    rule.item,
-                    len(heights) * times,
-                    tuple(h + clearance_m for h in heights),
-                    rule.way,
-                    rule.order,
-                    times,
-                    rule.reason,
-                    rule.source,
-                )
-            )
-    return tuple(sorted(found, key=lambda f: f.order))
+        heights = tuple(h + clearance_m for h in _heights(rule, section, above_m - clearance_m))
+        if not heights or not times:
+            continue
+        same = found.get((rule.item, rule.order))
+        if same:
+            heights = tuple(sorted((*same.heights_m, *heights)))
+        found[rule.item, rule.order] = Fitting(
+            rule.item,
+            len(heights) * times,
+            heights,
+            rule.way,
+            rule.order,
+            times,
+            f"{same.reason}; {rule.reason}" if same else rule.reason,
+            rule.source,
+        )
+    return tuple(sorted(found.values(), key=lambda f: f.order))
 
 
 def between(length_m: float, apart_m: float) -> int:

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import System
@@ -78,6 +79,10 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
         "may_dig": may_dig(state),
         "units": system,
         "facts": facts,
+        "hung": ", ".join(
+            [planned.plan.system.title, planned.plan.section.label, *(e.title for e in planned.plan.section.extras)]
+        ),
+        "steps": [(s.text.text(system), s.caution) for s in steps_of(planned.job, planned.plan)],
         "stake_out": stake_out(planned.plan, system),
         "take_off": take_off_rows(planned.job, planned.plan, system),
         "braces": brace_rows(planned.plan, system),

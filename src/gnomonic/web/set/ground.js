@@ -109,6 +109,8 @@ function fabric(strip, P, seen) {
     const sheet = bays.map((b) => `M${P(b.from, z(b.a) + layer.bottom)}L${P(b.to, z(b.b) + layer.bottom)}L${P(b.to, z(b.b) + layer.top)}L${P(b.from, z(b.a) + layer.top)}Z`).join("");
     parts.push(el("path", { class: `sheet-fill ${layer.kind}`, d: sheet }), el("path", { class: "wire outer", d: along(layer.bottom) + along(layer.top) }));
     if (layer.stay * strip.perMetre > 4) parts.push(el("path", { class: "wire", d: uprights(layer, bays, z, P) }));
+    const level = ["welded", "cloth"].includes(layer.kind) && layer.mesh[0] * strip.perMetre > 4 ? layer.mesh[0] : 0;
+    if (level) for (let h = layer.bottom + level; h < layer.top - 1e-6; h += level) parts.push(el("path", { class: "wire", d: along(h) }));
   }
   const { wires } = data.fabric;
   parts.push(el("path", { class: "wire", d: wires.map(along).join("") }));
@@ -184,7 +186,7 @@ function posts(strip, x, y, seen) {
         d.push(`M${(x(s) - wide / 2).toFixed(1)} ${top.toFixed(1)}h${wide.toFixed(1)}V${foot.toFixed(1)}h${(-wide).toFixed(1)}Z`);
       }
     }
-    return el("path", { class: `post ${kind}`, d: d.join("") });
+    return el("path", { class: `post ${kind} of-${data.materials[kind]}`, d: d.join("") });
   });
 }
 

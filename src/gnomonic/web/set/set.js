@@ -79,7 +79,8 @@ async function choose(what, move = true) {
   if (turn !== asked) return;
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
-  showTag(panel, answer.body, [...even, ...actionsFor(kind, kind === "post" ? drawing.posts[number] : null)]);
+  const post = kind === "post" ? drawing.posts[number] : null;
+  showTag(panel, answer.body, [...even, ...actionsFor(kind, post)], post && { ...post, material: drawing.materials[post.kind] }, drawing.fabric);
 }
 
 function showTable() {
@@ -188,6 +189,7 @@ document.addEventListener("keydown", (event) => {
     else stepPost(arrow);
   } else if (plain && VERBS[event.key]) setVerb(VERBS[event.key]);
   else if (plain && event.key === "1") at("to-walk").click();
+  else if (plain && event.key === "2") at("to-hold").click();
   else if (plain && event.key === "u") toggleUnits();
   else if (plain && event.key === "?") at("help").showModal();
   else if (plain && event.key === "/") at("station").focus();

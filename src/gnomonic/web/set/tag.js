@@ -1,6 +1,7 @@
 // The side panel: the tag of what is selected with its whys, or the rolls, or what to take out.
 import { html } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
+import { drawFittings } from "../hold/section.js";
 import { stockName } from "./lanes.js";
 
 function factRow(fact) {
@@ -16,11 +17,27 @@ function factRow(fact) {
   return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), more);
 }
 
-export function showTag(panel, tag, actions) {
+// The work in order, with this job's numbers.
+export function stepsList(steps) {
+  const rows = steps.map((s) => html("li", {}, say(s.text), ...(s.caution ? [html("p", { class: "caution" }, s.caution)] : [])));
+  return html("ol", { class: "steps" }, ...rows);
+}
+
+function fittingsFigure(tag, post, section) {
+  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+  node.setAttribute("class", "fitfigure");
+  node.setAttribute("role", "img");
+  node.setAttribute("aria-label", `${tag.title} with what is put on it, in order; the list says the same`);
+  return [node, () => drawFittings(node, post, tag.fittings, section)];
+}
+
+export function showTag(panel, tag, actions, post, section) {
   const head = html("div", { class: "taghead" }, html("h2", {}, tag.title));
   if (tag.station_m !== null) head.append(html("p", { class: "station" }, length(tag.station_m, "station")));
   const facts = html("dl", { class: "facts" }, ...tag.facts.map(factRow));
-  panel.replaceChildren(head, facts, ...tag.cautions.map((c) => html("p", { class: "caution" }, c)), ...actions);
+  const [figure, draw] = post && tag.fittings.length ? fittingsFigure(tag, post, section) : [null, null];
+  panel.replaceChildren(head, ...(figure ? [figure] : []), facts, ...tag.cautions.map((c) => html("p", { class: "caution" }, c)), ...actions);
+  draw?.();
 }
 
 export function showLoading(panel, title) {
@@ -46,6 +63,8 @@ export function action(words, fields, run, verb) {
 }
 
 export function showRolls(panel, data, choose) {
+  const order = [html("h2", { class: "nextpart" }, "The work in order"), stepsList(data.steps)];
+  if (!data.fabric.layers.length) return panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${data.fabric.strands.length} strands, no rolls`)), ...order);
   const rows = data.pieces.map((p) => html("tr", {}, html("td", {}, stockName(p.stock)), html("td", {}, `run ${p.run + 1}`), html("td", { class: "num" }, length(p.length, "station")), html("td", { class: "num" }, length(p.from, "station"))));
   const splices = data.splices.map((s, k) => html("li", {}, html("button", { class: "link", onclick: () => choose({ splice: k }) }, `Splice ${k + 1} at ${length(s.at, "station")}`), `, ${length(s.clear, "cut")} clear of the nearest post`));
   panel.replaceChildren(
@@ -53,6 +72,7 @@ export function showRolls(panel, data, choose) {
     html("p", { class: "quiet" }, data.rolls.proven.new_rolls && data.rolls.proven.splices ? "No layout does with fewer of either." : "The best found in the time allowed; see the whole line’s tag for the bounds.", ` Longest offcut kept ${length(data.rolls.longest, "station")}.`),
     html("ul", { class: "plainlist" }, ...splices),
     html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["Piece of", "In", "Cut", "From"].map((h, k) => html("th", { scope: "col", class: k > 1 ? "num" : "" }, h)))), html("tbody", {}, ...rows)),
+    ...order,
   );
 }
 

@@ -204,6 +204,7 @@ function key(event) {
     Delete: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
     Backspace: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
     Escape: () => (plan.mode === "mend" ? page.pick(null) : setMode("mend")),
+    2: () => at("to-hold").click(),
     3: () => location.assign(`/jobs/${job.job}#set`),
     4: () => location.assign(`/jobs/${job.job}#hang`),
     6: () => location.assign(`/jobs/${job.job}#haul`),

@@ -1,0 +1,70 @@
+// The barrier looked at: to scale, against each demand, its tools, its schools, and the button that hangs it.
+import { html } from "../static/svg.js";
+import { length, say } from "../static/units.js";
+import { drawSection } from "./section.js";
+
+function figure(section) {
+  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+  node.setAttribute("class", "section");
+  node.setAttribute("role", "img");
+  node.setAttribute("aria-label", `${section.title}, ${section.label}, to scale: ${length(section.clear + section.top, "cut")} high`);
+  return node;
+}
+
+function verdicts(rows, why) {
+  if (!rows.length) return [];
+  const list = rows.map((v) => {
+    const [open, more] = why(v);
+    return html("tr", { class: v.ok ? "" : "fails" }, html("td", { class: "does" }, v.ok ? "✓" : "✗", html("span", { class: "visually-hidden" }, v.ok ? "meets" : "fails")), html("th", { scope: "row" }, v.title, html("span", { class: "by" }, ` ${v.by}`)), html("td", {}, say(v.given), html("span", { class: "quiet" }, ` for ${say(v.wanted)} `), open, more));
+  });
+  return [html("table", { class: "plain-table verdicts" }, html("caption", {}, "Against each demand"), html("tbody", {}, ...list))];
+}
+
+function schools(page, system) {
+  const { job, words, state } = page;
+  return (words.schools[system] ?? []).map((school) => {
+    const chosen = state.barrier.schools[school.key] ?? school.ways[0].key;
+    const rows = school.ways.map((way, k) => {
+      const input = html("input", { type: "radio", name: school.key, checked: way.key === chosen });
+      input.addEventListener("change", () => job.edit({ do: "choose_way", school: school.key, way: way.key }));
+      return html("label", { class: "way" }, input, html("span", {}, way.title, k === 0 ? " (the usual)" : "", html("span", { class: "quiet" }, ` ${way.reason}`)));
+    });
+    return html("fieldset", { class: "school" }, html("legend", {}, school.question), ...rows);
+  });
+}
+
+function shared(page) {
+  const { job, state } = page;
+  if (state.closed || !state.others.length) return [];
+  return [html("fieldset", { class: "school" }, html("legend", {}, "Ends that stand on another line’s post"), ...["start", "end"].map((end) => {
+    const now = state.shared.find((s) => s.at === end)?.of ?? "";
+    const select = html("select", { class: "inplace", "aria-label": `Post at the ${end}` }, html("option", { value: "" }, "its own post"));
+    for (const name of new Set([...state.others, ...(now ? [now] : [])])) select.append(html("option", { value: name, selected: name === now }, name));
+    select.addEventListener("change", () => job.edit({ do: "share_post", at: end, of: select.value }));
+    return html("label", { class: "way" }, html("span", {}, end === "start" ? "At the start: " : "At the end: ", select));
+  }))];
+}
+
+export function showBarrier(panel, page, candidate, hung, why) {
+  const { section } = candidate;
+  const drawing = figure(section);
+  const hang = html("button", { class: "btn btn-work", id: "hang", disabled: hung, onclick: () => ((page.follow = true), page.job.edit({ side: page.state.barrier.side, ...candidate.edit })) }, hung ? "Hangs on this line" : "Hang this on the line");
+  panel.replaceChildren(
+    html("div", { class: "taghead" }, html("h2", {}, section.title), hang),
+    html("p", { class: "quiet" }, [section.label, ...candidate.mends].join(", ")),
+    drawing,
+    ...(hung ? [...schools(page, section.system), ...shared(page)] : []),
+    ...verdicts(candidate.verdicts, why),
+    ...candidate.notes.map((n) => html("p", { class: "note" }, n)),
+    html("p", {}, html("b", {}, "Tools "), candidate.tools.join(", ")),
+  );
+  drawSection(drawing, section);
+}
+
+// What hangs now, where it is not among those ranked.
+export function showNow(panel, page, why) {
+  const section = page.job.drawing.fabric;
+  const drawing = figure(section);
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...schools(page, section.system), ...shared(page), ...verdicts(page.state.now, why));
+  drawSection(drawing, section);
+}

@@ -1,0 +1,185 @@
+// Hold: who is on each side, what that demands, and the barriers that do it.
+import { JobState, speaking } from "../set/job.js";
+import { html } from "../static/svg.js";
+import { quantity, say, setUnits, units } from "../static/units.js";
+import { showBarrier, showNow } from "./barrier.js";
+import { drawSection } from "./section.js";
+
+const at = (id) => document.getElementById(id);
+const read = (id) => JSON.parse(at(id).textContent);
+const words = read("words");
+const job = new JobState(read("state"), read("drawing"));
+const tell = speaking(at("said"), job);
+const page = { job, words, state: read("hold"), looked: 0, tell };
+const GROUPS = { stock: "stock", yard: "yard and house", wild: "wild", fauna: "small fauna" };
+
+const svg = (attributes) => {
+  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+  for (const [k, v] of Object.entries(attributes)) node.setAttribute(k, v);
+  return node;
+};
+const sayHold = (changes) => job.edit({ do: "say_hold", hold: { ...page.state.hold, ...changes } });
+
+function presence(p, k) {
+  const { animals, behaviours } = words;
+  const kind = animals[p.animal];
+  const change = (next) => sayHold({ animals: page.state.hold.animals.map((a, n) => (n === k ? next : a)) });
+  const learnt = html("select", { class: "also", "aria-label": `What the ${kind?.title ?? p.animal} also do` }, html("option", { value: "" }, p.also.length ? "and…" : "that also…"));
+  for (const [key, title] of Object.entries(behaviours)) if (!p.also.includes(key)) learnt.append(html("option", { value: key }, title));
+  learnt.addEventListener("change", () => change({ ...p, also: [...p.also, learnt.value] }));
+  const also = p.also.map((key) => html("button", { class: "alsoword", title: "Take this back", "aria-label": `Take back: ${behaviours[key]}`, onclick: () => change({ ...p, also: p.also.filter((a) => a !== key) }) }, behaviours[key] ?? key));
+  const away = html("button", { class: "away", "aria-label": `Take ${kind?.title ?? p.animal} away`, onclick: () => sayHold({ animals: page.state.hold.animals.filter((_, n) => n !== k) }) }, "×");
+  return html("li", {}, html("b", {}, kind?.title ?? p.animal), ...also, learnt, away);
+}
+
+function side(name) {
+  const here = page.state.hold.animals.map((p, k) => [p, k]).filter(([p]) => p.side === name);
+  const add = html("select", { class: "add", "aria-label": `Add who is on the ${name}` }, html("option", { value: "" }, here.length ? "add…" : "who is here?"));
+  for (const [group, title] of Object.entries(GROUPS)) {
+    const options = Object.entries(words.animals).filter(([, a]) => a.group === group);
+    add.append(html("optgroup", { label: title }, ...options.map(([key, a]) => html("option", { value: key }, a.title))));
+  }
+  add.addEventListener("change", () => sayHold({ animals: [...page.state.hold.animals, { animal: add.value, side: name, also: [] }] }));
+  return html("div", { class: `side ${name}` }, html("h3", {}, name === "left" ? "On the left of the line" : "On the right"), html("ul", {}, ...here.map(([p, k]) => presence(p, k)), html("li", { class: "adder" }, add)));
+}
+
+function terms() {
+  const { hold } = page.state;
+  const years = html("input", { class: "inplace", size: 3, value: hold.years ? String(hold.years) : "—", "aria-label": "Years it must last", autocomplete: "off" });
+  years.addEventListener("change", () => {
+    const typed = Number(years.value.trim());
+    sayHold({ years: Number.isFinite(typed) && typed >= 0 ? typed : 0 });
+  });
+  const tick = (on, text, change) => {
+    const input = html("input", { type: "checkbox", checked: on });
+    input.addEventListener("change", () => change(input.checked));
+    return html("label", { class: "tick" }, input, text);
+  };
+  const never = (what) => tick(hold.never.includes(what), `no ${what}`, (on) => sayHold({ never: on ? [...hold.never, what] : hold.never.filter((n) => n !== what) }));
+  const only = html("select", { class: "inplace", "aria-label": "Sort of barrier" });
+  for (const [value, text] of [["", "any sort"], ["mesh", "mesh only"], ["wires", "plain wires only"], ["barbs", "barbed wire only"]]) only.append(html("option", { value, selected: value === hold.only }, text));
+  only.addEventListener("change", () => sayHold({ only: only.value }));
+  at("terms").replaceChildren("For ", years, " years, ", only, ". ", tick(hold.visible, "easily seen", (on) => sayHold({ visible: on })), never("barbs"), never("plastic"));
+}
+
+export function why(row) {
+  const more = html("div", { class: "because", hidden: true }, html("p", {}, row.reason), html("p", { class: "source" }, row.source));
+  const open = html("button", { class: "why", "aria-expanded": "false", "aria-label": `Why: ${row.title}` }, "why?");
+  open.addEventListener("click", () => {
+    more.hidden = !more.hidden;
+    open.setAttribute("aria-expanded", String(!more.hidden));
+  });
+  return [open, more];
+}
+
+function demands() {
+  const { demands: rows, refused } = page.state;
+  if (refused) return at("demands").replaceChildren(html("p", { class: "refusal", role: "alert" }, refused));
+  if (!rows.length) return at("demands").replaceChildren(html("p", { class: "quiet" }, "Nothing is demanded yet. Say who is on either side, and the demands stand here, each with who set it."));
+  const list = rows.map((row) => {
+    const [open, more] = why(row);
+    return html("div", { class: "fact" }, html("dt", {}, row.title), html("dd", {}, say(row.text), html("span", { class: "by" }, ` ${row.by}`), " ", open), more);
+  });
+  at("demands").replaceChildren(html("dl", { class: "facts" }, ...list));
+}
+
+const hangs = (c) => {
+  const { barrier } = page.state;
+  const same = (a, b) => JSON.stringify([...a].sort()) === JSON.stringify([...b].sort());
+  return c.edit.system === barrier.system && c.edit.label === barrier.label && same(c.edit.extras, barrier.extras) && same(c.edit.strands_m ?? [], barrier.strands_m);
+};
+
+function row(c, k, meets) {
+  const drawing = svg({ class: "little-section", "aria-hidden": "true" });
+  const spare = c.verdicts.filter((v) => v.ok && v.margin !== null).map((v) => `${v.title.toLowerCase()} ${quantity(Math.max(0, v.margin), "gap")}`);
+  const note = meets ? (spare.length ? `to spare: ${spare.join(", ")}` : "") : `fails: ${c.verdicts.filter((v) => !v.ok).map((v) => `${v.title.toLowerCase()} ${say(v.given)}, wanted ${say(v.wanted)}`).join("; ")}`;
+  const button = html("button", { class: "barrier-row", "data-row": String(k), onclick: () => look(k) }, drawing, html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${m}`).join("")), html("span", { class: "sort" }, c.section.title), html("span", { class: meets ? "quiet" : "flagtext" }, note)), html("span", { class: "figures" }, html("b", {}, String(c.cost)), html("b", {}, String(c.labour)), html("b", {}, `${c.life} y`)));
+  if (hangs(c)) button.classList.add("hung");
+  return [html("li", {}, button), () => drawSection(drawing, c.section, { small: true })];
+}
+
+page.all = () => [...page.state.meets, ...page.state.near];
+
+function ranking() {
+  const { meets, near, refused, meets_count: count, others_count: others, demands: rows } = page.state;
+  if (refused) return at("ranking").replaceChildren(html("h2", {}, "Nothing can do both"), html("p", { class: "quiet" }, "Take one of them back, and what does it stands here."));
+  const head = html("p", { class: "rankhead" }, html("span", {}, rows.length ? `${count} barrier${count === 1 ? " does" : "s do"} it` : `${count} barriers: nothing is asked of them yet`), html("span", { class: "figures" }, html("span", { title: "Material a metre, 100 is a 9-49-6 line on this ground" }, "cost"), html("span", { title: "Work a metre, 100 is a 9-49-6 line on this ground" }, "work"), html("span", {}, "life")));
+  const draws = [];
+  const list = (candidates, from, good) => html("ol", { class: "barriers" }, ...candidates.map((c, k) => {
+    const [item, draw] = row(c, from + k, good);
+    draws.push(draw);
+    return item;
+  }));
+  const parts = [head, list(meets, 0, true)];
+  if (!meets.length) parts.push(html("p", { class: "quiet" }, "No barrier on file does all of it. The nearest stand below with what they lack."));
+  if (near.length) parts.push(html("h2", { class: "nextpart" }, "Near misses"), list(near, meets.length, false));
+  if (others) parts.push(html("p", { class: "quiet" }, `${others} more fail more than two demands, or are of another sort.`));
+  parts.push(html("p", { class: "quiet" }, "Cost and work are indices a metre on this ground: 100 is a 9-49-6 woven line. First is what costs least for each year it lasts."));
+  at("ranking").replaceChildren(...parts);
+  for (const draw of draws) draw();
+}
+
+function look(k) {
+  const all = page.all();
+  page.looked = k === null ? null : Math.min(Math.max(k, 0), all.length - 1);
+  for (const node of document.querySelectorAll("[data-row]")) node.setAttribute("aria-current", String(Number(node.dataset.row) === page.looked));
+  const c = page.looked === null ? null : all[page.looked];
+  if (c) showBarrier(at("barrier"), page, c, hangs(c), why);
+  else showNow(at("barrier"), page, why);
+  document.querySelector(`[data-row="${page.looked}"]`)?.scrollIntoView({ block: "nearest" });
+}
+page.look = look;
+
+function show(first = false) {
+  at("jobname").textContent = job.drawing.name;
+  at("undo").disabled = !job.undo;
+  at("redo").disabled = !job.redo;
+  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  at("sides").replaceChildren(side("left"), html("div", { class: "theline", "aria-hidden": "true" }), side("right"));
+  terms();
+  demands();
+  ranking();
+  const own = page.all().findIndex(hangs);
+  if (first || page.looked === null) look(own >= 0 ? own : null);
+  else look(own >= 0 && page.follow ? own : page.looked);
+  page.follow = false;
+}
+
+job.addEventListener("changed", async (event) => {
+  const answer = await job.call("hold");
+  if (answer.ok) page.state = answer.body;
+  show();
+  tell(say(event.detail));
+});
+job.addEventListener("refused", () => show());
+
+function toggleUnits() {
+  setUnits(units() === "us" ? "metric" : "us");
+  show();
+}
+at("undo").addEventListener("click", () => job.step("undo"));
+at("redo").addEventListener("click", () => job.step("redo"));
+at("units").addEventListener("click", toggleUnits);
+at("keys").addEventListener("click", () => at("help").showModal());
+document.addEventListener("keydown", (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+    event.preventDefault();
+    return job.step(event.shiftKey ? "redo" : "undo");
+  }
+  if (event.target.closest("input, select, textarea, dialog") || event.ctrlKey || event.metaKey || event.altKey) return;
+  const doing = {
+    ArrowDown: () => look((page.looked ?? -1) + 1),
+    ArrowUp: () => look((page.looked ?? 1) - 1),
+    u: toggleUnits,
+    "?": () => at("help").showModal(),
+    1: () => location.assign(`/jobs/${job.job}/walk`),
+    3: () => location.assign(`/jobs/${job.job}#set`),
+    4: () => location.assign(`/jobs/${job.job}#hang`),
+    6: () => location.assign(`/jobs/${job.job}#haul`),
+  }[event.key];
+  if (!doing) return;
+  event.preventDefault();
+  doing();
+});
+show(true);
+document.body.dataset.ready = "yes";

@@ -1,0 +1,42 @@
+"""The label reader: what is printed on a roll, in words, drawn to scale, and which demands it meets."""
+
+import json
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from gnomonic.core.calc.wire import LabelInput, calc_label
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.errors import BadInput
+from gnomonic.web.parts import safe
+
+router = APIRouter()
+EXAMPLES = ("9-49-6", "949-6", "1348-12", "13-48-4 fixed knot 12½/12½ 330 ft", "12½/14½", "48-11-2", "20-96-6")
+
+
+@router.get("/labels", include_in_schema=False)
+def labels_page(request: Request, label: str = "9-49-6", animal: str = "sheep") -> Response:
+    """Read a label."""
+    book: Book = request.app.state.plans.book()
+    context: dict[str, Any] = {
+        "label": label,
+        "animal": animal,
+        "animals": {k: a.title for k, a in book.animals.items()},
+        "examples": EXAMPLES,
+        "error": "",
+        "read": None,
+        "drawn": "null",
+    }
+    status = 200
+    try:
+        if animal not in book.animals:
+            raise BadInput("animal", f"there is no “{animal[:40]}” in the rule book")
+        if not label.strip() or len(label) > 80:
+            raise BadInput("label", "write what is printed on the label, like 9-49-6 or 48-11-2")
+        read = calc_label(LabelInput(label=label, animals=[animal]), book)
+        context |= {"read": read, "drawn": safe(json.dumps(read.get("drawn"), ensure_ascii=False))}
+    except BadInput as error:
+        context["error"] = error.sentence[:1].upper() + error.sentence[1:]
+        status = 422
+    return request.app.state.templates.TemplateResponse(request, "labels.html", context, status_code=status)  # type: ignore[no-any-return]

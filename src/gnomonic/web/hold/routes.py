@@ -1,0 +1,178 @@
+"""Hold: what the barrier must hold or keep out, and the barriers that do it, ranked."""
+
+import json
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.demand import Demand, Want, demand_of
+from gnomonic.core.demand.judge import BELOW_WORDS, STRENGTH_WORDS, Verdict
+from gnomonic.core.demand.starts import starts_of
+from gnomonic.core.demand.system import systems
+from gnomonic.core.errors import BadInput
+from gnomonic.core.rank import Candidate, ground_of, rank
+from gnomonic.core.say import Say
+from gnomonic.core.snags_hold import verdicts_of
+from gnomonic.store import jobs, workspace
+from gnomonic.web.parts import planned_of, safe, standing
+from gnomonic.web.plans import Planned, said, section_json
+
+router = APIRouter()
+SHOWN_EACH = 24
+
+
+@router.get("/jobs/{job_id}/hold", include_in_schema=False)
+def hold_page(request: Request, job_id: str) -> Response:
+    """What is to be held, the demands, the ranking."""
+    stored, planned = planned_of(request, job_id)
+    book = request.app.state.plans.book()
+    context = {
+        "job_id": job_id,
+        "name": stored.name,
+        "drawing": safe(planned.drawing),
+        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "hold": safe(json.dumps(hold_json(request, planned), ensure_ascii=False)),
+        "words": safe(json.dumps(words_json(book), ensure_ascii=False)),
+    }
+    return request.app.state.templates.TemplateResponse(request, "hold.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/api/v1/jobs/{job_id}/hold")
+def hold_state(request: Request, job_id: str) -> Response:
+    """Demands and ranking of the job as it stands."""
+    _, planned = planned_of(request, job_id)
+    return JSONResponse(hold_json(request, planned))
+
+
+def words_json(book: Book) -> dict[str, Any]:
+    """Animals, what they may do, and the schools of every system."""
+    return {
+        "animals": {k: {"title": a.title, "group": a.group, "does": list(a.does)} for k, a in book.animals.items()},
+        "behaviours": {k: b.title for k, b in book.behaviours.items()},
+        "schools": {
+            key: [
+                {
+                    "key": school.key,
+                    "question": school.question,
+                    "ways": [{"key": w.key, "title": w.title, "reason": w.reason} for w in school.ways],
+                }
+                for school in system.schools
+            ]
+            for key, system in systems().items()
+        },
+    }
+
+
+def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
+    """What the page shows: the hold as said, the demands, what hangs now, and the ranking."""
+    job, plan = planned.job, planned.plan
+    book = request.app.state.plans.book()
+    answer: dict[str, Any] = {
+        "hold": job.hold.model_dump(mode="json"),
+        "barrier": job.barrier.model_dump(mode="json"),
+        "shared": [s.model_dump() for s in job.shared],
+        "closed": job.line.closed,
+        "others": _other_ends(request, planned),
+        "refused": "",
+    }
+    try:
+        demand = demand_of(job.hold, book)
+    except BadInput as error:
+        return answer | {
+            "refused": error.sentence,
+            "demands": [],
+            "now": [],
+            "meets": [],
+            "near": [],
+            "meets_count": 0,
+            "others_count": 0,
+        }
+    own = [i.fabric for i in workspace.own_items(request.app.state.engine) if i.fabric]
+    ranking = rank(job, plan, book, own)
+    return answer | {
+        "demands": demands_json(demand),
+        "now": [verdict_json(v) for v in verdicts_of(job, plan, demand)],
+        "ground": list(ground_of(plan).is_.values()),
+        "meets": [candidate_json(c, demand) for c in ranking.meets[:SHOWN_EACH]],
+        "near": [candidate_json(c, demand) for c in ranking.near[:SHOWN_EACH]],
+        "meets_count": len(ranking.meets),
+        "others_count": ranking.others + max(0, len(ranking.near) - SHOWN_EACH),
+    }
+
+
+def _other_ends(request: Request, planned: Planned) -> list[str]:
+    """Names of the other lines of the workspace, whose posts an end may stand on."""
+    listed = jobs.listed(request.app.state.engine)
+    return sorted({row.name for row in listed} - {planned.job.name})
+
+
+def verdict_json(v: Verdict) -> dict[str, Any]:
+    """A verdict for the page."""
+    return {
+        "title": v.title,
+        "ok": v.ok,
+        "wanted": said(v.wanted),
+        "given": said(v.given),
+        "by": v.by,
+        "reason": v.reason,
+        "source": v.source,
+        "margin": v.margin_m,
+    }
+
+
+def candidate_json(c: Candidate, demand: Demand) -> dict[str, Any]:
+    """A ranked barrier for the page."""
+    clear = starts_of(demand, c.section)["clearance_m"]
+    return {
+        "edit": c.edit,
+        "section": section_json(c.section, clear),
+        "verdicts": [verdict_json(v) for v in c.verdicts],
+        "cost": round(c.cost),
+        "labour": round(c.labour),
+        "life": c.life_years,
+        "tools": list(c.section.system.tools),
+        "notes": list(c.notes),
+        "mends": [e.title for e in c.section.extras],
+        "misses": [v.title for v in c.misses],
+    }
+
+
+def _want(title: str, text: Say, want: Want) -> dict[str, Any]:
+    return {"title": title, "text": said(text), "by": want.by, "reason": want.reason, "source": want.source}
+
+
+def demands_json(demand: Demand) -> list[dict[str, Any]]:
+    """Every demand, the strictest of each, with who set it and why."""
+    rows = []
+    if demand.height:
+        rows.append(_want("High", Say("at least {m}", {"m": (demand.height.value, "cut")}), demand.height))
+    for b in demand.openings:
+        heights = {"m": (b.want.value, "gap"), "a": (b.from_m, "cut"), "b": (b.to_m, "cut")}
+        text = "at most {m} up to {b}" if b.from_m < 0.01 else "at most {m} from {a} to {b}"
+        rows.append(_want("Openings", Say(text, heights), b.want))
+    if demand.gap:
+        rows.append(_want("Gap underneath", Say("at most {m}", {"m": (demand.gap.value, "gap")}), demand.gap))
+    for s in demand.stuck:
+        apart = {"a": (s.low_m, "gap"), "b": (s.high_m, "gap")}
+        rows.append(_want("Stays", Say("up to {a} apart, or {b} and more", apart), s.want))
+    for below in demand.below:
+        options, values = [], {}
+        for k, (key, least) in enumerate(below.any):
+            options.append(BELOW_WORDS[key].replace("{m}", f"{{m{k}}}"))
+            values[f"m{k}"] = (least, "depth")
+        rows.append(_want("At the ground", Say(" or ".join(options), values), below.want))
+    if demand.strength:
+        words = STRENGTH_WORDS[int(demand.strength.value)].removeprefix("a ")
+        rows.append(_want("Strong", Say(f"{words} fabric, or stronger"), demand.strength))
+    for top in demand.top:
+        words = "easily seen" if top.what == "visible" else "a lip bent over, away from the works"
+        rows.append(_want("Top", Say(words), top.want))
+    for avoid in demand.avoid:
+        words = {"barbs": "no barbs", "plastic": "no plastic", "gap_over_mesh": "no gap over the mesh"}[avoid.what]
+        rows.append(_want("Not near it", Say(words), avoid.want))
+    for side in demand.sides:
+        words = "no strut or stay" if side.what == "struts_away" else "no post"
+        rows.append(_want("Sides", Say(f"{words} on the {side.side}"), side.want))
+    return rows
