@@ -44,9 +44,9 @@ EXAMPLES = {
     "traverse": {"legs": [{"bearing_deg": 0, "dist_m": 100}, {"bearing_deg": 120, "slope_m": 100, "vert_deg": 3}]},
     "levels": {"start_rl_m": 50.0, "readings": [{"back_m": 1.5}, {"fore_m": 1.1}]},
     "square": {"a_m": 12.0, "b_m": 9.0},
-    "demand": {"animals": [{"animal": "sheep", "side": "left", "also": ["jump"]}], "years": 10.0},
-    "layers": {"height_m": 1.4, "widths": [{"name": "a", "width_m": 0.9, "mesh_m": 0.0254}], "sides_m": [12.0]},
-    "chainlink": {"sides_m": [12.0, 9.5], "longest_bay_m": 3.0},
+    "demand": {"animals": [{"animal": "sheep", "side": "left", "also": ["jump"]}]},
+    "layers": {"height_m": 1.4, "widths": [{"name": "a", "width_m": 0.9, "mesh_m": 0.0254}]},
+    "chainlink": {"sides_m": [12.0, 9.5]},
 }
 
 

@@ -19,7 +19,7 @@ from gnomonic.core.ground.found import OnLine, called, no_post_stretches, on_lin
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job import Job
 from gnomonic.core.plan_braces import build_brace, build_struts, run_ends
-from gnomonic.core.plan_hung import count_between, cut_sticks, hang_rolls, wind_coils
+from gnomonic.core.plan_hung import count_between, cut_sticks, hang_rolls, slope_lengths, wind_coils
 from gnomonic.core.plan_posts import place_posts
 from gnomonic.core.planned import Barred, Plan
 from gnomonic.core.setout.least_cost import Limits, Solved
@@ -72,7 +72,8 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
     layouts, evens, ignored = _set_out(job, line, hung, runs, ends, limits, barred, wanted_posts(things), memo)
     height = d.clearance_m + hung.top_m
     posts, bays = place_posts(job, line, hung, runs, ends, layouts, height, things)
-    rolls, more, memo.rolls = hang_rolls(job, hung, runs, layouts, line, memo.rolls)
+    lengths = slope_lengths(layouts, line)
+    rolls, more, memo.rolls = hang_rolls(job, hung, runs, layouts, lengths, memo.rolls)
     crossed = sum(e.spacing_m for e in ends if e.crossed)
     return Plan(
         course=line,
@@ -87,9 +88,9 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
         struts=build_struts(hung, runs, height, d.clearance_m),
         rolls=rolls,
         more=more,
-        coils=wind_coils(hung, runs, layouts, line, crossed),
+        coils=wind_coils(hung, runs, lengths, crossed),
         between=count_between(job, hung, bays),
-        sticks=cut_sticks(hung, bays, runs, len(posts), layouts, line),
+        sticks=cut_sticks(hung, bays, len(posts), lengths),
         layout=tuple(layouts),
         even=tuple(evens),
         ignored_posts_m=tuple(ignored),

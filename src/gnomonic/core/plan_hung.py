@@ -1,7 +1,7 @@
 """What hangs on a plan's posts: rolls of every layer with their splices, coils of every wire, rails and boards."""
 
 import math
-from collections import Counter
+from collections import Counter, defaultdict
 
 import numpy as np
 
@@ -27,7 +27,7 @@ Memo = dict[tuple[object, ...], RollPlan]
 Floats = np.ndarray[tuple[int], np.dtype[np.float64]]
 
 
-def _lengths(layouts: list[Layout], line: Course) -> list[Floats]:
+def slope_lengths(layouts: list[Layout], line: Course) -> list[Floats]:
     """Slope distance of every post from its run's start."""
     found = []
     for layout in layouts:
@@ -58,13 +58,12 @@ def link_need_m(clear_m: float, fabric: Fabric, stretch_share: float) -> float:
 
 
 def hang_rolls(
-    job: Job, section: Section, runs: list[Run], layouts: list[Layout], line: Course, memo: Memo
+    job: Job, section: Section, runs: list[Run], layouts: list[Layout], lengths: list[Floats], memo: Memo
 ) -> tuple[FabricPlan, tuple[MoreRolls, ...], Memo]:
     """Rolls of the lowest fabric with their splices clear of posts, rolls of further layers, and the memo of this plan."""
     if not section.layers:
         return FabricPlan(NO_ROLLS, (), (), (), ()), (), {}
     d, fabric = job.decisions, section.layers[0].fabric
-    lengths = _lengths(layouts, line)
     needs, along, stations = [], [], []
     for side in _sides(section, runs):
         starts = np.cumsum([0.0, *(lengths[k][-1] for k in side)])
@@ -127,15 +126,13 @@ def _planned_rolls(
     return found
 
 
-def wind_coils(
-    section: Section, runs: list[Run], layouts: list[Layout], line: Course, crossed_m: float
-) -> tuple[Coils, ...]:
+def wind_coils(section: Section, runs: list[Run], lengths: list[Floats], crossed_m: float) -> tuple[Coils, ...]:
     """Coils of every wire: slope length and a tail at both ends of every run, one coil joined to the next.
 
     ``crossed_m`` is what each strand runs back over the panels of braced posts within a side.
     """
     tail = section.system.rule("wire_tail_m")
-    total = sum(float(posts[-1]) for posts in _lengths(layouts, line)) + 2 * tail * len(runs) + crossed_m
+    total = sum(float(posts[-1]) for posts in lengths) + 2 * tail * len(runs) + crossed_m
     found = []
     for key, count in Counter(s.key for s in section.strands).items():
         wire = next(s.wire for s in section.strands if s.key == key)
@@ -147,19 +144,20 @@ def wind_coils(
 
 def count_between(job: Job, section: Section, bays: tuple[Bay, ...]) -> tuple[tuple[str, float], ...]:
     """What goes between posts in the whole job, by item."""
-    counts: Counter[str] = Counter()
+    counts: dict[str, float] = defaultdict(float)
     decided = {"batten_m": job.decisions.batten_m}
-    for bay in bays:
-        length = math.hypot(bay.to_m - bay.from_m, (bay.to_m - bay.from_m) * bay.ground.grade)
-        counts.update(bay_counts(section, length, decided))
+    lengths = Counter(round(math.hypot(b.to_m - b.from_m, (b.to_m - b.from_m) * b.ground.grade), 6) for b in bays)
+    for length, times in lengths.items():
+        for item, number in bay_counts(section, length, decided).items():
+            counts[item] += number * times
     return tuple(counts.items())
 
 
-def cut_sticks(
-    section: Section, bays: tuple[Bay, ...], runs: list[Run], posts: int, layouts: list[Layout], line: Course
-) -> tuple[Sticks, ...]:
+def cut_sticks(section: Section, bays: tuple[Bay, ...], posts: int, lengths: list[Floats]) -> tuple[Sticks, ...]:
     """Rails and boards of the job."""
+    if not section.system.sticks:
+        return ()
     wide = section.system.posts["terminal"].diameter_m
-    clear = [float(lengths[-1]) - wide for lengths in _lengths(layouts, line)]
+    clear = [float(along[-1]) - wide for along in lengths]
     spans = [math.hypot(b.to_m - b.from_m, (b.to_m - b.from_m) * b.ground.grade) for b in bays]
     return tuple(sticks(section, clear, spans, posts, section.top_m))

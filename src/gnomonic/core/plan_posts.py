@@ -90,22 +90,26 @@ def place_posts(
     forced = {round(p.at_m, 6) for p in job.posts}
     soft = soft_ground(things)
     rows = _kinds(job, line, section, runs, ends, layouts, soft)
-    there = {0.0 if s.at == "start" else line.length_m: s.of for s in job.shared if not line.closed}
+    there = {0.0 if s.at == "start" else round(line.length_m, 6): s.of for s in job.shared if not line.closed}
     posts: list[Post] = []
     index = {}
     stations = sorted(rows)
     easts, norths = line.places(np.array(stations))
     grounds = line.profile.at(np.array(stations)).tolist()
+    sizes: dict[tuple[str, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
-        depth, length, stock = sized(section.system.posts[kind], height_m, deeper)
+        if (kind, deeper) not in sizes:
+            sizes[kind, deeper] = sized(section.system.posts[kind], height_m, deeper)
+        depth, length, stock = sizes[kind, deeper]
         slot = slot_of(section.system, kind, role)
-        key = (slot, tied, round(length - depth, 4))
+        key = (slot, tied, length - depth)
         if key not in fitted:
             fitted[key] = post_fittings(section, slot, tied, job.decisions.clearance_m, length - depth)
-        index[round(station, 6)] = number
+        at = round(station, 6)
+        index[at] = number
         posts.append(
             Post(
                 index=number,
@@ -119,13 +123,13 @@ def place_posts(
                 length_m=length,
                 turn_deg=turn,
                 grade_change=change,
-                forced=round(station, 6) in forced,
+                forced=at in forced,
                 fittings=fitted[key],
                 slot=slot,
                 stock_m=stock,
                 deeper_m=deeper,
                 because=because,
-                shared=next((of for at, of in there.items() if abs(at - station) < SAME_M), ""),
+                shared=there.get(at, ""),
             )
         )
     bays = []

@@ -72,13 +72,15 @@ def merged(*groups: Sequence[float] | NDArray[np.floating[Any]]) -> Floats:
     [0.0, 5.0, 10.0]
     """
     stations = np.concatenate([np.asarray(g, dtype=np.float64) for g in groups])
-    rank = np.concatenate([np.full(len(g), k) for k, g in enumerate(groups)])
+    rank = np.repeat(np.arange(len(groups)), [len(g) for g in groups])
     order = np.lexsort((rank, stations))
-    stations, rank = stations[order], rank[order]
-    group = np.concatenate([[0], np.cumsum(np.diff(stations) > SAME_M)])
-    best = np.lexsort((rank, group))
-    _, first = np.unique(group[best], return_index=True)
-    return np.asarray(stations[best][first], dtype=np.float64)
+    stations = stations[order]
+    first = np.flatnonzero(np.concatenate([[True], stations[1:] - stations[:-1] > SAME_M]))
+    if len(first) == len(stations):
+        return stations
+    place = rank[order] * len(stations) + np.arange(len(stations))  # least by group, then by station
+    kept: Floats = stations[np.minimum.reduceat(place, first) % len(stations)]
+    return kept
 
 
 def inside_any(stations_m: Floats, forbidden: Stretches) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
