@@ -67,17 +67,22 @@ def _made(said: RollSaid, label: RollLabel) -> Fabric:
     return base.model_copy(update={**shown, "gauge": label.gauge or 0.0})
 
 
-def _verdicts(fabric: Fabric, animals: list[str], book: Book | None) -> tuple[Verdict, ...]:
+def _verdicts(fabric: Fabric, hold: Hold, book: Book | None) -> tuple[Verdict, ...]:
     of = system("chainlink" if fabric.kind == "link" else "high_tensile" if fabric.tensile == "high" else "woven")
-    demand = demand_of(Hold(animals=tuple(Presence(animal=a, side="left") for a in animals)), book)
+    demand = demand_of(hold, book)
     hung = Section(of, fabric.label, (HungLayer(fabric, 0.0),), ())
     starts = starts_of(demand, hung)
     return judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
 
 
-def calc_label(q: LabelInput, book: Book | None = None) -> Answer:
+def calc_label(q: LabelInput) -> Answer:
     """Read a roll label, explain it, and say which demands of some animals the fabric meets."""
-    said = read_roll(q.label)
+    return explain_label(q.label, Hold(animals=tuple(Presence(animal=a, side="left") for a in q.animals)))
+
+
+def explain_label(text: str, hold: Hold, book: Book | None = None) -> Answer:
+    """What a label says, held against what a barrier must hold."""
+    said = read_roll(text)
     label = said.label or said.gauges
     assert label is not None
     words = [label.words]
@@ -93,7 +98,7 @@ def calc_label(q: LabelInput, book: Book | None = None) -> Answer:
         "words": "; ".join(words),
         "knot": said.knot or None,
         "roll_m": said.roll_m,
-        "why": [why(RULES[label.kind], q.label.strip(), "common practice")],
+        "why": [why(RULES[label.kind], text.strip(), "common practice")],
     }
     if label.kind == "gauge_pair":
         thick = [gauge(g).m for g in (label.outer_gauge or 0.0, label.filler_gauge or 0.0)]
@@ -105,7 +110,7 @@ def calc_label(q: LabelInput, book: Book | None = None) -> Answer:
         source = fabric.source if known else "no such fabric is on file: drawn as they usually are, from memory"
         answer["why"].append(why("spacing of the line wires from the bottom up", f"{fabric.wires} wires", source))
     answer["drawn"] = _drawn(fabric, known is not None)
-    if q.animals:
+    if hold.animals:
         answer["meets"] = [
             {
                 "demand": v.title,
@@ -115,7 +120,7 @@ def calc_label(q: LabelInput, book: Book | None = None) -> Answer:
                 "by": v.by,
                 "reason": v.reason,
             }
-            for v in _verdicts(fabric, q.animals, book)
+            for v in _verdicts(fabric, hold, book)
         ]
     return answer
 

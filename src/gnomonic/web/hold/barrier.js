@@ -33,6 +33,14 @@ function schools(page, system) {
   });
 }
 
+function sides(page) {
+  const { job, state } = page;
+  const select = html("select", { class: "inplace", "aria-label": "Side of the posts it hangs on" });
+  for (const [value, text] of [["", "not said"], ["left", "left of the line"], ["right", "right of the line"]]) select.append(html("option", { value, selected: value === state.barrier.side }, text));
+  select.addEventListener("change", () => job.edit({ do: "hang_barrier", ...state.barrier, side: select.value }));
+  return html("fieldset", { class: "school" }, html("legend", {}, "Side of the posts it hangs on"), select);
+}
+
 function shared(page) {
   const { job, state } = page;
   if (state.closed || !state.others.length) return [];
@@ -53,18 +61,18 @@ export function showBarrier(panel, page, candidate, hung, why) {
     html("div", { class: "taghead" }, html("h2", {}, section.title), hang),
     html("p", { class: "quiet" }, [section.label, ...candidate.mends].join(", ")),
     drawing,
-    ...(hung ? [...schools(page, section.system), ...shared(page)] : []),
+    ...(hung ? [...schools(page, section.system), sides(page), ...shared(page)] : []),
     ...verdicts(candidate.verdicts, why),
     ...candidate.notes.map((n) => html("p", { class: "note" }, n)),
     html("p", {}, html("b", {}, "Tools "), candidate.tools.join(", ")),
   );
-  drawSection(drawing, section);
+  drawSection(drawing, section, { side: page.state.barrier.side });
 }
 
 // What hangs now, where it is not among those ranked.
 export function showNow(panel, page, why) {
   const section = page.job.drawing.fabric;
   const drawing = figure(section);
-  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...schools(page, section.system), ...shared(page), ...verdicts(page.state.now, why));
-  drawSection(drawing, section);
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...schools(page, section.system), sides(page), ...shared(page), ...verdicts(page.state.now, why));
+  drawSection(drawing, section, { side: page.state.barrier.side });
 }

@@ -89,6 +89,8 @@ const hangs = (c) => {
   return c.edit.system === barrier.system && c.edit.label === barrier.label && same(c.edit.extras, barrier.extras) && same(c.edit.strands_m ?? [], barrier.strands_m);
 };
 
+const named = (c) => JSON.stringify([c.edit.system, c.edit.label, c.edit.extras, c.edit.strands_m ?? []]);
+
 function row(c, k, meets) {
   const drawing = svg({ class: "little-section", "aria-hidden": "true" });
   const spare = c.verdicts.filter((v) => v.ok && v.margin !== null).map((v) => `${v.title.toLowerCase()} ${quantity(Math.max(0, v.margin), "gap")}`);
@@ -124,6 +126,7 @@ function look(k) {
   page.looked = k === null ? null : Math.min(Math.max(k, 0), all.length - 1);
   for (const node of document.querySelectorAll("[data-row]")) node.setAttribute("aria-current", String(Number(node.dataset.row) === page.looked));
   const c = page.looked === null ? null : all[page.looked];
+  page.name = c ? named(c) : "";
   if (c) showBarrier(at("barrier"), page, c, hangs(c), why);
   else showNow(at("barrier"), page, why);
   document.querySelector(`[data-row="${page.looked}"]`)?.scrollIntoView({ block: "nearest" });
@@ -140,8 +143,8 @@ function show(first = false) {
   demands();
   ranking();
   const own = page.all().findIndex(hangs);
-  if (first || page.looked === null) look(own >= 0 ? own : null);
-  else look(own >= 0 && page.follow ? own : page.looked);
+  const same = page.all().findIndex((c) => named(c) === page.name);
+  look(!first && !page.follow && same >= 0 ? same : own >= 0 ? own : null);
   page.follow = false;
 }
 

@@ -6,22 +6,25 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from gnomonic.core.calc.wire import LabelInput, calc_label
+from gnomonic.core.calc.wire import explain_label
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.errors import BadInput
-from gnomonic.web.parts import safe
+from gnomonic.core.job import Hold, Presence
+from gnomonic.web.parts import planned_of, safe
 
 router = APIRouter()
 EXAMPLES = ("9-49-6", "949-6", "1348-12", "13-48-4 fixed knot 12½/12½ 330 ft", "12½/14½", "48-11-2", "20-96-6")
 
 
 @router.get("/labels", include_in_schema=False)
-def labels_page(request: Request, label: str = "9-49-6", animal: str = "sheep") -> Response:
-    """Read a label."""
+def labels_page(request: Request, label: str = "9-49-6", animal: str = "sheep", job: str = "") -> Response:
+    """Read a label, and hold it against an animal, or against what a job must hold."""
     book: Book = request.app.state.plans.book()
     context: dict[str, Any] = {
         "label": label,
         "animal": animal,
+        "for": book.animals[animal].title if animal in book.animals else "",
+        "job": "",
         "animals": {k: a.title for k, a in book.animals.items()},
         "examples": EXAMPLES,
         "error": "",
@@ -29,12 +32,17 @@ def labels_page(request: Request, label: str = "9-49-6", animal: str = "sheep") 
         "drawn": "null",
     }
     status = 200
+    hold = Hold(animals=(Presence(animal=animal[:31], side="left"),)) if animal in book.animals else Hold()
+    if job:
+        stored, planned = planned_of(request, job)
+        context |= {"job": job, "for": stored.name}
+        hold = planned.job.hold
     try:
         if animal not in book.animals:
             raise BadInput("animal", f"there is no “{animal[:40]}” in the rule book")
         if not label.strip() or len(label) > 80:
             raise BadInput("label", "write what is printed on the label, like 9-49-6 or 48-11-2")
-        read = calc_label(LabelInput(label=label, animals=[animal]), book)
+        read = explain_label(label, hold, book)
         context |= {"read": read, "drawn": safe(json.dumps(read.get("drawn"), ensure_ascii=False))}
     except BadInput as error:
         context["error"] = error.sentence[:1].upper() + error.sentence[1:]

@@ -35,7 +35,7 @@ function apart(marks, least) {
   return marks;
 }
 
-export function drawSection(svg, section, { small = false } = {}) {
+export function drawSection(svg, section, { small = false, side = "" } = {}) {
   const box = svg.getBoundingClientRect();
   const [width, height] = [box.width || 300, box.height || 220];
   svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
@@ -52,6 +52,7 @@ export function drawSection(svg, section, { small = false } = {}) {
   // Edge-on.
   const edge = small ? 0 : Math.max(96, reach * scale + 70);
   if (!small) parts.push(...edgeOn(section, edge - 26, scale, y));
+  if (side) parts.push(label(edge - 36, 12, side, { class: "dim", "text-anchor": "end" }), label(edge - 16, 12, side === "left" ? "right" : "left", { class: "dim" }));
   // Face-on.
   const from = small ? 2 : edge + 16;
   const wide = width - from - (small ? 2 : 100);

@@ -21,7 +21,7 @@ class JobCard:
     name: str
     length_m: float
     posts: int
-    rolls: int
+    hung: str
     runs: int
     snags: int
     outline: str
@@ -83,7 +83,7 @@ def home(request: Request) -> Response:
                 name=row.name,
                 length_m=line.length_m,
                 posts=len(made.posts),
-                rolls=made.rolls.rolls.new_rolls,
+                hung=f"{made.system.word}, {made.section.label}",
                 runs=len(made.runs),
                 snags=len(planned.snags),
                 outline=_outline(line),
