@@ -31,6 +31,7 @@ def screens(home: Path) -> int:
             browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
             wide, phone = browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE)  # type: ignore[arg-type]
             _take(wide, phone, address, ids[-1], folder)
+            _take_hold(wide, address, dict(zip([j.name for j in demo_jobs()], ids, strict=True)), folder)
             _take_walk(wide, phone, address, ids, folder)
             browser.close()
     finally:
@@ -41,6 +42,28 @@ def screens(home: Path) -> int:
 def _shot(page, name: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     say(f"docs/screenshots/{name}.png")
     page.screenshot(path=folder / f"{name}.png")
+
+
+def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The views of choosing a barrier, and a post with its fittings."""
+    ready = "body[data-ready]"
+    page.goto(f"{address}/jobs/{ids['Larkspur Holm · seed beds']}/hold")
+    page.wait_for_selector(ready)
+    _shot(page, "hold", folder)
+    page.goto(f"{address}/labels?label=13-48-12 fixed knot 12½/12½&animal=goats")
+    page.wait_for_selector(ready)
+    _shot(page, "labels", folder)
+    page.goto(f"{address}/rules")
+    page.wait_for_selector(ready)
+    page.click("#sheep > summary")
+    _shot(page, "rules", folder)
+    page.goto(f"{address}/jobs/{ids['Larkspur Holm · workshop yard']}")
+    page.wait_for_selector(ready)
+    page.wait_for_selector("#tag .facts")
+    page.keyboard.press("ArrowRight")
+    page.wait_for_selector(".fitfigure .fitname")
+    page.wait_for_selector(".price.waiting", state="detached")
+    _shot(page, "set-fittings", folder)
 
 
 def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -108,11 +131,6 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
         which.goto(f"{address}/jobs/{job}")
         settled(which)
         shot(which, name)
-    page.keyboard.press("Shift+ArrowRight")
-    page.wait_for_selector("#snags li.chosen")
-    page.wait_for_selector("#tag .station")
-    page.click("#tag .fact:nth-child(5) .why")
-    shot(page, "set-post")
     for key, name in (("4", "hang"), ("6", "haul")):
         page.keyboard.press("0")
         page.keyboard.press(key)
