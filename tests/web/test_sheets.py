@@ -25,6 +25,8 @@ from gnomonic.web.plans import drawing
 JOBS = demo_jobs()
 NAMES = [job.name.split(" · ")[1] for job in JOBS]
 whole = pytest.mark.parametrize("job", JOBS, ids=NAMES)
+WOVEN = [job for job in JOBS if job.barrier.system == "woven"]
+woven = pytest.mark.parametrize("job", WOVEN, ids=[job.name.split(" · ")[1] for job in WOVEN])
 
 
 def counts(job, made):
@@ -38,7 +40,7 @@ def item(found, words):
     return sum(int(v) for k, v in found.items() if k.startswith(words))
 
 
-@whole
+@woven
 def test_the_take_off_is_what_the_drawing_shows(job):
     made = plan(job)
     shown = json.loads(json.dumps(drawing(job, made, snags_of(job, made))))
@@ -74,7 +76,7 @@ def test_bays_join_up_along_every_run(job):
     assert fenced + openings == pytest.approx(made.course.length_m)
 
 
-@whole
+@woven
 def test_fabric_is_chords_and_tails(job):
     made = plan(job)
     for run, need in zip(made.runs, made.rolls.need_m, strict=True):
@@ -86,7 +88,7 @@ def test_fabric_is_chords_and_tails(job):
         assert need == pytest.approx(total + 2 * job.decisions.tie_off_m, abs=1e-6)
 
 
-@whole
+@woven
 def test_splices_stand_clear_of_every_post(job):
     made = plan(job)
     for splice in made.rolls.splices:
@@ -120,7 +122,7 @@ def test_tag_and_sheet_read_the_same_tape(job):
         assert fact.name == "Tape from the terminal" and fact.value.text("us") == row["tape"]
 
 
-@whole
+@woven
 def test_brace_rows_are_the_statics(job):
     made = plan(job)
     rows = brace_rows(made, "metric")

@@ -48,13 +48,10 @@ def difference(before: Plan, after: Plan) -> Say:
 
 
 def hung(plan: Plan) -> str:
-    """What hangs, in a word: the roll's label, or the system's where labels do not tell."""
-    extras = "".join(f", {e.title}" for e in plan.section.extras)
-    return (
-        f"{plan.section.label} ({plan.system.word})" + extras
-        if plan.system.key != "woven"
-        else (plan.section.label + extras)
-    )
+    """What hangs, in a word: the label with what kind of barrier it is, where it does not say so itself, and the extras."""
+    label, word = plan.section.label, plan.system.word
+    kind = "" if plan.system.key == "woven" or word.split()[0] in label else f" ({word})"
+    return label + kind + "".join(f", {e.title}" for e in plan.section.extras)
 
 
 def _wood(plan: Plan) -> int:

@@ -58,7 +58,7 @@ def build_brace(end: BraceEnd, run: Run, section: Section, height_m: float, clea
 
 
 def build_struts(section: Section, runs: list[Run], height_m: float, clearance_m: float) -> tuple[Strut, ...]:
-    """A diagonal brace at each end of every run, tied to the middle of its strut, where the system has them."""
+    """A diagonal brace at each end of every run, tied to its post's foot by the school chosen, where the system has them."""
     system = section.system
     if system.brace != "diagonal":
         return ()

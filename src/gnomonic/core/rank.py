@@ -222,13 +222,18 @@ def _weigh(hung: Section, ground: Ground) -> tuple[float, float]:
         return price + sum(f.count * catalog()[f.item].index for f in fittings)
 
     ends = ground.runs + 1
-    cost += post(system.line_post, "light", 1) / bay + ends * post("terminal", "terminal", 2) / ground.length_m
+    every = starts["wood_every"] if system.firm_post != system.line_post else 0.0
+    firm = 1 / every if every else 0.0
+    cost += (1 - firm) * post(system.line_post, "light", 1) / bay + firm * post(system.firm_post, "firm", 1) / bay
+    cost += ends * post("terminal", "terminal", 2) / ground.length_m
     if system.brace == "h":
         cost += 2 * ground.runs * (post("brace", "brace", 1) + RAIL_INDEX) / ground.length_m
     elif system.brace == "diagonal":
         cost += 2 * ground.runs * STRUT_INDEX / ground.length_m
     work, pulled = system.labour, [s for s in hung.strands if s.wire.pull_n >= 0]
-    minutes = work.light_min / bay + 2 * ground.runs * work.terminal_min / ground.length_m
+    minutes = (
+        (1 - firm) * work.light_min + firm * work.firm_min
+    ) / bay + 2 * ground.runs * work.terminal_min / ground.length_m
     minutes += work.layer_min_m * len(hung.layers) + work.strand_min_m * len(pulled)
     minutes += sum(e.minutes_m for e in hung.extras)
     for what in ground.is_:

@@ -32,7 +32,7 @@ def hold_snags(job: Job, plan: Plan, book: Book) -> list[Snag]:
             Snag("hold", True, 90.0, 0.0, Say("What it must hold contradicts itself"), Say(error.sentence), (), "hold")
         ]
     found = [_snag(job, plan, demand, v) for v in verdicts_of(job, plan, demand) if not v.ok]
-    return [*found, *_sides(job, plan, demand)]
+    return [*found, *_sides(job, plan, demand), *_lasting(job, plan)]
 
 
 def _snag(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> Snag:
@@ -114,3 +114,22 @@ def _sides(job: Job, plan: Plan, demand: Demand) -> list[Snag]:
                 )
             )
     return found
+
+
+def _lasting(job: Job, plan: Plan) -> list[Snag]:
+    """Plastic ties on a barrier that is to stand longer than they last."""
+    rule = plan.system.rules.get("temporary_years")
+    if rule is None or job.hold.years <= rule.value or plan.section.school("ties") != "plastic":
+        return []
+    return [
+        Snag(
+            "hold-ties",
+            False,
+            10.0,
+            0.0,
+            Say(f"Plastic ties on a barrier for {job.hold.years:g} years"),
+            Say(rule.reason),
+            (Remedy(Say("tie it with wire"), {"do": "choose_way", "school": "ties", "way": "wire"}),),
+            "hold",
+        )
+    ]

@@ -158,9 +158,12 @@ def _fitting(fitting: Fitting) -> Fact:
     low, high = fitting.heights_m[0], fitting.heights_m[-1]
     values: Values = {"low": (low, "cut"), "high": (high, "cut")}
     text = f"{fitting.count}, " + ("at {low}" if high - low < 0.005 else "{low} to {high} up")
-    working = fitting.way + (f"; {len(fitting.heights_m)} for each of {fitting.tied} runs" if fitting.tied > 1 else "")
+    each = (
+        f"{len(fitting.heights_m)} for each of {fitting.tied} runs" if fitting.tied > 1 else f"{fitting.count} in all"
+    )
     name = catalog()[fitting.item].title
-    return Fact(name[:1].upper() + name[1:], Say(text, values), Why(fitting.reason, Say(working), fitting.source))
+    why = Why(fitting.reason, Say(each), fitting.source)
+    return Fact(f"{fitting.order}. {name[:1].upper()}{name[1:]}", Say(text, values), why, fitting.way)
 
 
 def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
@@ -289,7 +292,9 @@ def _join(plan: Plan) -> list[Fact]:
     """What a splice of the lowest fabric is made with."""
     found = []
     for rule in plan.system.splice_fittings:
-        one = splice_counts(plan.section, plan.section.layers[0])[rule.item]
+        one = splice_counts(plan.section, plan.section.layers[0]).get(rule.item)
+        if one is None:
+            continue
         item = catalog()[rule.item]
         values: Values = {"m": (one, "station")}
         value = Say(f"{{m}} of {item.title}" if item.unit == "m" else f"{one:.0f} × {item.title}", values)
@@ -297,7 +302,11 @@ def _join(plan: Plan) -> list[Fact]:
     if not found:
         why = Why(
             "two edges are joined with what they are made of",
-            Say("one wire woven through both" if plan.section.layers[0].fabric.kind == "link" else "by hand"),
+            Say(
+                "one wire woven through both"
+                if plan.section.layers[0].fabric.kind == "link"
+                else "a lap splice, by hand"
+            ),
             "common practice",
         )
         found.append(Fact("Join", Say("no fitting"), why))

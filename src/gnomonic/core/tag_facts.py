@@ -13,11 +13,12 @@ Values = dict[str, tuple[float, str] | str]
 
 @dataclass(frozen=True, slots=True)
 class Fact:
-    """A named value and what stands behind it."""
+    """A named value and what stands behind it; ``note`` is how it is done."""
 
     name: str
     value: Say
     why: Why
+    note: str = ""
 
 
 def brace_facts(system: System, brace: Brace, several: bool) -> list[Fact]:
@@ -137,7 +138,7 @@ def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
             Say("{long}", values),
             Why(
                 system.rules["strut_buried_m"].reason,
-                Say("√({h}² + {a}²) and {buried} in the trench; tied to its middle with {tie}", values),
+                Say("√({h}² + {a}²) and {buried} in the trench; its tie carries {tie}", values),
                 "common practice",
                 other="Tied straight across the foot it is simpler, and a steep strut then jacks the post out.",
             ),

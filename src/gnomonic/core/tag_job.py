@@ -1,6 +1,9 @@
 """The tag of the whole job: the line, its posts, what is hung and how much of it."""
 
 from gnomonic.core.compare import against_even
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.fabric.layers import rolls_each_side
+from gnomonic.core.finish.fittings import diamond_m
 from gnomonic.core.ground.found import called
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
@@ -49,7 +52,60 @@ def job_tag(job: Job, plan: Plan) -> Tag:
         ),
     )
     hung = _rolled(job, plan) if plan.fabric else []
-    return Tag("The whole line", None, (*facts, *hung, *_wires(plan), *_side(job, plan)))
+    return Tag(
+        "The whole line",
+        None,
+        (*facts, *hung, *_meshes(plan), *_wires(plan, job.decisions.clearance_m), *_rails(plan), *_side(job, plan)),
+    )
+
+
+def _meshes(plan: Plan) -> list[Fact]:
+    """Chain link in whole diamonds; netting in rolls a side, and the seams to sew."""
+    fabric = plan.fabric
+    if fabric is None or fabric.kind == "woven":
+        return []
+    found = []
+    if fabric.kind == "link":
+        pitch = diamond_m(fabric.mesh_m[1])
+        stretch = plan.system.rules["stretch_share"]
+        values: Values = {"pitch": (pitch, "gap"), "share": (stretch.value, "share")}
+        counts = ", ".join(f"{round(need / pitch)}" for need in plan.rolls.need_m)
+        why = Why(
+            stretch.reason,
+            Say("clear length over {pitch} and a stretch of {share}, whole diamonds up", values),
+            stretch.source,
+        )
+        found.append(Fact("Diamonds, side by side", Say(counts), why))
+    sides = rolls_each_side(plan.rolls.need_m, fabric.roll_m)
+    why = Why(
+        "each side from its own rolls, nothing carried round a corner",
+        Say(" + ".join(map(str, sides))),
+        "common practice",
+    )
+    found.append(Fact("Rolls, sides unjoined", Say(f"{sum(sides)} a layer"), why))
+    if plan.section.seams:
+        seam: Values = {"seam": (plan.section.seams * sum(plan.rolls.need_m), "station")}
+        why = Why(
+            "one seam along the line where a layer laps the next", Say(f"{plan.section.seams} × the fabric"), "derived"
+        )
+        found.append(Fact("Seam to sew", Say("{seam}", seam), why))
+    return found
+
+
+def _rails(plan: Plan) -> list[Fact]:
+    """Rails and boards: what is bought, and how the last of each side is cut."""
+    found = []
+    for cut in plan.sticks:
+        rule = cut.rule
+        bought = ", ".join(f"{count} of {{l{k}}}" for k, (_, count) in enumerate(cut.bought))
+        values: Values = {f"l{k}": (length, "depth") for k, (length, _) in enumerate(cut.bought)}
+        values |= {f"c{k}": (length, "cut") for k, length in enumerate(cut.cuts_m)}
+        last = "last ones cut to " + ", ".join(f"{{c{k}}}" for k in range(len(cut.cuts_m)))
+        working = last if rule.per == "run" else f"{len(cut.cuts_m)} cuts, packed into the lengths sold"
+        title = catalog()[rule.item].title
+        why = Why(rule.reason, Say(working, values), rule.source)
+        found.append(Fact(title[:1].upper() + title[1:], Say(bought, values), why, rule.way))
+    return found
 
 
 def _rolled(job: Job, plan: Plan) -> list[Fact]:
@@ -101,7 +157,7 @@ def _rolled(job: Job, plan: Plan) -> list[Fact]:
     ]
 
 
-def _wires(plan: Plan) -> list[Fact]:
+def _wires(plan: Plan, clearance_m: float) -> list[Fact]:
     """Coils of each wire strung along the line."""
     found = []
     for coil in plan.coils:
@@ -114,6 +170,13 @@ def _wires(plan: Plan) -> list[Fact]:
         )
         word = coil.wire.word
         found.append(Fact(word[:1].upper() + word[1:], Say(f"{coil.coils} of {{coil}}", values), why))
+    heights = [s.at_m + clearance_m for s in plan.section.strands]
+    if heights:
+        at: Values = {f"h{k}": (h, "cut") for k, h in enumerate(sorted(heights))}
+        why = Why("above the ground at posts", Say(", ".join(f"{{{name}}}" for name in at), at), "as hung")
+        found.append(
+            Fact("Strands stand at", Say("{h0}" + (f" to {{h{len(at) - 1}}}" if len(at) > 1 else ""), at), why)
+        )
     return found
 
 

@@ -113,6 +113,7 @@ def tag_json(tag: Tag) -> dict[str, Any]:
         {
             "name": f.name,
             "value": said(f.value),
+            "note": f.note,
             "why": {"rule": f.why.rule, "working": said(f.why.working), "source": f.why.source, "other": _other(f.why)},
         }
         for f in tag.facts

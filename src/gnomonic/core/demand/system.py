@@ -43,7 +43,8 @@ class PostRule(Sourced):
     """A kind of post.
 
     ``fit``: ``stand`` in a hole of ``depth_m``, what is over stands up; ``drive`` what is over down; ``cut`` to length.
-    ``over_m`` is how far its top stands above the barrier's; ``hole_m`` and ``fill`` what is filled round it.
+    ``over_m`` is how far its top stands above the barrier's; ``hole_m`` what it stands in and ``fill`` what is filled round
+    it (where it says nothing, the school ``setting`` does).
     """
 
     title: str
@@ -156,6 +157,7 @@ class SpliceRule(Sourced):
     step_m: float = 0.0
     measure: Literal["count", "length", "sew"] = "count"
     times: float = 1.0
+    school: tuple[str, str] | None = None
     way: str
     other: str = ""
 
@@ -296,6 +298,8 @@ def systems() -> dict[str, System]:
         data: dict[str, Any] = read_data(f"systems/{key}.toml")
         data["rules"] = {**common["rules"], **data.get("rules", {})}
         data["steep_bays"] = data.get("steep_bays", common["steep_bays"])
+        shared = [{"key": name, **common["schools"][name]} for name in data.pop("shares", ())]
+        data["schools"] = [*data.get("schools", ()), *shared]
         made[key] = System.model_validate({"key": key, **data})
     return made
 

@@ -143,6 +143,8 @@ def splice_counts(section: Section, layer: HungLayer) -> dict[str, float]:
     counts: dict[str, float] = {}
     high = layer.fabric.height_m
     for rule in section.system.splice_fittings:
+        if not chosen(section, rule.school):
+            continue
         if rule.place == "wires":
             number: float = layer.fabric.wires
         elif rule.place == "step":

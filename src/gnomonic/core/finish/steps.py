@@ -104,6 +104,10 @@ def _values(job: Job, plan: Plan) -> Values:
         ("tie_wires", "tie_wire"),
     ):
         values[name] = f"{counts.get(item, 0):.0f}"
+    rules = plan.system.rules
+    values |= {
+        name: (rules[f"{name}_m"].value, "cut") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules
+    }
     values["staples"] = f"{counts.get('staple', 0) + counts.get('long_staple', 0):.0f}"
     values["clips"] = f"{counts.get('clip', 0) + counts.get('strand_clip', 0):.0f}"
     values["rings"] = f"{counts.get('hog_ring', 0) + counts.get('net_ring', 0):.0f}"

@@ -53,14 +53,23 @@ def filled_m3(plan: Plan) -> dict[str, float]:
     filled: dict[str, float] = defaultdict(float)
     for post in own_posts(plan):
         rule = plan.system.posts[post.kind]
-        if rule.fill:
-            filled[rule.fill] += math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * post.depth_m
+        fill = rule.fill or {"concrete": "concrete", "soil_cement": "soil cement"}.get(
+            plan.section.school("setting"), ""
+        )
+        if fill and rule.hole_m:
+            filled[fill] += math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * post.depth_m
     return dict(filled)
 
 
 def _fill(plan: Plan) -> list[Item]:
     return [
-        Item(name.replace(" ", "_"), Say(name), volume, "m3", Say("round the posts: hole less post"))
+        Item(
+            name.replace(" ", "_"),
+            Say(catalog()[name.replace(" ", "_")].title),
+            volume,
+            "m3",
+            Say("round the posts: hole less post"),
+        )
         for name, volume in filled_m3(plan).items()
     ]
 

@@ -4,6 +4,7 @@ import { length } from "../static/units.js";
 import { meshLines } from "./section.js";
 
 const data = JSON.parse(document.getElementById("label-data").textContent);
+const half = (g) => String(g).replace(".5", "½");
 const path = (d, name) => el("path", { d, class: name });
 
 function fabric(svg, f) {
@@ -25,7 +26,7 @@ function fabric(svg, f) {
   parts.push(path(`M${right + 10} ${y(0)}V${y(f.high)}M${right + 6} ${y(0)}h8M${right + 6} ${y(f.high)}h8`, "dimline"), label(right + 18, y(f.high / 2) + 4, length(f.high, "cut"), { class: "dim" }));
   const apart = f.kind === "woven" ? f.stay : f.stay * Math.SQRT2;
   const x = left + (f.kind === "woven" ? f.stay / 2 : 0) * scale;
-  parts.push(path(`M${x} ${base + 8}h${apart * scale}M${x} ${base + 4}v8M${x + apart * scale} ${base + 4}v8`, "dimline"), label(x + apart * scale + 8, base + 12, `${length(apart, "gap")} ${f.kind === "woven" ? "stay to stay" : "diamond"}; gauges ${f.outer_gauge} / ${f.filler_gauge}`, { class: "dim" }));
+  parts.push(path(`M${x} ${base + 8}h${apart * scale}M${x} ${base + 4}v8M${x + apart * scale} ${base + 4}v8`, "dimline"), label(x + apart * scale + 8, base + 12, `${length(apart, "gap")} ${f.kind === "woven" ? "stay to stay" : "diamond"}; gauges ${half(f.outer_gauge)} / ${half(f.filler_gauge)}`, { class: "dim" }));
   if (f.kind === "woven") parts.push(...knot(f, right + 76, height - 152));
   svg.replaceChildren(...parts);
 }
@@ -47,7 +48,7 @@ function gauges(svg) {
   const parts = [["top and bottom", outer, outerGauge], ["filler", filler, fillerGauge]].flatMap(([name, m, g], k) => {
     const cx = width * (k ? 0.7 : 0.3);
     const mm = (Number(m) * 1000).toFixed(2);
-    return [el("circle", { cx, cy: height / 2 - 16, r: (Number(m) * scale) / 2, class: "wireend" }), label(cx, height - 34, `${name}: ${g} gauge`, { class: "dim", "text-anchor": "middle" }), label(cx, height - 16, `${(Number(m) / 0.0254).toFixed(4)} in, ${mm} mm`, { class: "dim", "text-anchor": "middle" })];
+    return [el("circle", { cx, cy: height / 2 - 16, r: (Number(m) * scale) / 2, class: "wireend" }), label(cx, height - 34, `${name}: ${half(g)} gauge`, { class: "dim", "text-anchor": "middle" }), label(cx, height - 16, `${(Number(m) / 0.0254).toFixed(4)} in, ${mm} mm`, { class: "dim", "text-anchor": "middle" })];
   });
   svg.replaceChildren(...parts);
 }

@@ -66,7 +66,7 @@ export function drawSection(svg, section, { small = false, side = "" } = {}) {
     face.append(el("clipPath", { id: inner }, el("rect", { x: from, y: high - 0.5, width: wide, height: low - high + 1 })), el("path", { class: "mesh", d, "clip-path": `url(#${inner})` }));
     if (!small) face.append(path(`M${from} ${low}h${wide}M${from} ${high}h${wide}`, "meshedge"));
   }
-  for (const s of section.strands) face.append(path(`M${from} ${y(clear + s.at)}h${wide}`, `strand ${s.key}`));
+  for (const s of section.strands) face.append(path(`M${from} ${y(clear + s.at)}h${wide}`, `strand of-${s.key}`));
   const bay = Math.min(2.4, (wide / scale) * 0.72);
   for (const s of small ? [0.12, 0.12 + bay] : [0.18 * (wide / scale), 0.18 * (wide / scale) + bay * 0.8]) {
     const x = from + s * scale;
@@ -89,7 +89,7 @@ function edgeOn(section, x, scale, y) {
     const d = `M${face} ${y(clear + layer.bottom)}V${y(clear + layer.top)}`;
     parts.push(path(d + (layer.lip ? `l${-layer.lip * scale * 0.9} ${layer.lip * scale * 0.35}` : ""), "edge"));
   }
-  for (const s of section.strands) parts.push(el("circle", { class: `dot ${s.key}`, cx: face, cy: y(clear + s.at), r: s.key === "rail" || s.key === "board" ? 3.4 : 1.9 }));
+  for (const s of section.strands) parts.push(el("circle", { class: `dot of-${s.key}`, cx: face, cy: y(clear + s.at), r: s.key === "rail" || s.key === "board" ? 3.4 : 1.9 }));
   for (const a of section.aprons) {
     parts.push(path(`M${face} ${y(0.01)}h${-a.out * scale}`, "edge"), label(face - (a.out * scale) / 2, y(0) + 14, length(a.out, "depth"), { class: "dim", "text-anchor": "middle" }));
   }
@@ -130,7 +130,7 @@ export function drawFittings(svg, post, fittings, section) {
     const id = `fit${(clips += 1)}`;
     parts.push(el("clipPath", { id }, el("rect", { x: from, y: y(clear + layer.top) - 0.5, width: reach - from, height: (layer.top - layer.bottom) * scale + 1 })), el("path", { class: "mesh faint", d, "clip-path": `url(#${id})` }));
   }
-  for (const s of section.strands) parts.push(path(`M${from} ${y(clear + s.at)}H${reach}`, `strand ${s.key}`));
+  for (const s of section.strands) parts.push(path(`M${from} ${y(clear + s.at)}H${reach}`, `strand of-${s.key}`));
   parts.push(el("rect", { class: `post ${post.kind} of-${post.material}`, x: x - w / 2, y: y(post.above), width: w, height: (post.above + 0.18) * scale }), path(`M0 ${ground}H${reach}`, "turf"));
   const marks = fittings.map((f, k) => {
     const heights = f.heights;

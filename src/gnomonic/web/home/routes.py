@@ -6,6 +6,7 @@ import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from gnomonic.core.compare import hung
 from gnomonic.core.ground.course import Course
 from gnomonic.core.planned import Plan
 from gnomonic.store import jobs
@@ -83,7 +84,7 @@ def home(request: Request) -> Response:
                 name=row.name,
                 length_m=line.length_m,
                 posts=len(made.posts),
-                hung=f"{made.system.word}, {made.section.label}",
+                hung=hung(made),
                 runs=len(made.runs),
                 snags=len(planned.snags),
                 outline=_outline(line),

@@ -114,7 +114,7 @@ function fabric(strip, P, seen) {
   }
   const { wires } = data.fabric;
   parts.push(el("path", { class: "wire", d: wires.map(along).join("") }));
-  for (const s of data.fabric.strands) parts.push(el("path", { class: `strand ${s.key}`, d: along(s.at) }));
+  for (const s of data.fabric.strands) parts.push(el("path", { class: `strand of-${s.key}`, d: along(s.at) }));
   return parts;
 }
 

@@ -14,7 +14,7 @@ function factRow(fact) {
     more.hidden = !more.hidden;
     open.setAttribute("aria-expanded", String(!more.hidden));
   });
-  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), more);
+  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, fact.note)] : []), more);
 }
 
 // The work in order, with this job's numbers.
