@@ -100,7 +100,7 @@ def test_every_barriers_posts_show_their_fittings_in_order(page, server, name):
     expect(page.locator(".fitfigure .fitname").first).to_have_text(re.compile(r"^\d+\. .+ × \d+$"))
     assert page.locator(".fitfigure .fitting").count() > 0
     page.keyboard.press("4")
-    expect(page.locator("#tag .steps li").first).to_contain_text("buried services")
+    expect(page.locator("#tag .worksteps li").first).to_contain_text("buried services")
     page.keyboard.press("6")
     expect(page.locator("#tag table")).to_contain_text("post")
 

@@ -9,12 +9,16 @@ from hypothesis import strategies as st
 from places import snags_of
 
 from gnomonic.core.calc import KINDS, calc, read_json
+from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.finish.steps import steps_of
+from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
 from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.rank import rank
 from gnomonic.formats.bring_in import bring_in
 
 anything = st.recursive(
@@ -180,6 +184,15 @@ edits = st.one_of(
         ),
         st.integers(0, 2),
     ),
+    st.builds(
+        lambda names, years, only: {
+            "do": "say_hold",
+            "hold": {"animals": [{"animal": a, "side": s} for a, s in names], "years": years, "only": only},
+        },
+        st.lists(st.tuples(st.sampled_from(sorted(shipped().animals)), st.sampled_from(["left", "right"])), max_size=3),
+        st.sampled_from([0, 2, 30]),
+        st.sampled_from(["", "barbs", "mesh", "wires"]),
+    ),
 )
 
 
@@ -214,7 +227,7 @@ def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
             0 < bay.to_m - bay.from_m <= max(job.decisions.longest_bay_m, 1.25 * job.decisions.brace_spacing_m) + 1e-6
         )
     for post in made.posts:
-        if round(post.station_m, 6) not in inner | ends | {0.0} and post.role != "bend":
+        if round(post.station_m, 6) not in inner | ends | {0.0} and abs(post.turn_deg) <= 8:  # a bend keeps its post
             assert not any(s.from_m + 1e-6 < post.station_m < s.to_m - 1e-6 for s in job.forbidden)
     fabric = made.rolls
     for k, need in enumerate(fabric.need_m):
@@ -222,3 +235,8 @@ def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
         assert sum(p.length_m for p in pieces) - (len(pieces) - 1) * job.decisions.overlap_m == pytest.approx(need)
     for snag in snags_of(job, made):
         assert snag.title.text("us") and 0 <= snag.at_m <= made.course.length_m
+        for remedy in snag.remedies:
+            read_edit(remedy.edit)
+    assert take_off(job, made) and steps_of(job, made)
+    ranking = rank(job, made, shipped())
+    assert ranking.tried and all(c.cost > 0 and c.labour > 0 for c in (*ranking.meets, *ranking.near))

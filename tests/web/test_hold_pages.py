@@ -37,7 +37,9 @@ def test_every_demo_line_has_its_hold_page(client, engine):
         page = client.get(f"/jobs/{job_id}/hold")
         assert page.status_code == 200 and made.name in page.text
         printed = client.get(f"/jobs/{job_id}/print").text
-        assert "The work in order" in printed and "{" not in printed.split('<ol class="steps">')[1].split("</ol>")[0]
+        assert (
+            "The work in order" in printed and "{" not in printed.split('<ol class="worksteps">')[1].split("</ol>")[0]
+        )
 
 
 def test_the_ranking_answers_an_edit(client, job):

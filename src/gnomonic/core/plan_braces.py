@@ -65,11 +65,11 @@ def build_struts(section: Section, runs: list[Run], height_m: float, clearance_m
     high = system.rule("strut_share") * height_m
     reach = system.rule("strut_reach") * high
     middle = clearance_m + section.pull_height_m
-    statics = diagonal_brace(section.pull_n, middle, high, reach, "mid")
+    foot = section.school("strut_tie") == "foot"
+    statics = diagonal_brace(section.pull_n, middle, high, reach, "foot" if foot else "mid")
     long = float(np.hypot(high, reach))
-    wire = system.rule("brace_wire_loops") * 2 * float(np.hypot(reach / 2, high / 2)) + system.rule(
-        "brace_wire_wraps_m"
-    )
+    tie = reach if foot else float(np.hypot(reach / 2, high / 2))
+    wire = system.rule("brace_wire_loops") * 2 * tie + system.rule("brace_wire_wraps_m")
     return tuple(
         Strut(run.index, at, statics, section.pull_n, middle, high, long + system.rule("strut_buried_m"), wire)
         for run in runs

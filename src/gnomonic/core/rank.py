@@ -15,7 +15,7 @@ from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
-from gnomonic.core.demand.system import System, systems
+from gnomonic.core.demand.system import System, common_rule, systems
 from gnomonic.core.fabric.layers import Width, stack
 from gnomonic.core.finish.fittings import bay_counts, post_fittings
 from gnomonic.core.ground.found import OnLine
@@ -23,8 +23,6 @@ from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
 
 NEAR_MISSES = 2
-RAIL_INDEX, STRUT_INDEX = 150.0, 160.0  # a brace rail, a strut: from memory, a driven 6 ft steel post being 100
-STEEP_SHARE, ROUGH_GAP_M = 0.1, 0.15
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,10 +79,10 @@ def ground_of(plan: Plan) -> Ground:
     is_: dict[str, str] = {}
     limit = plan.system.rule("steep_run_grade")
     steep = sum(b.to_m - b.from_m for b in plan.bays if abs(b.ground.grade) > limit)
-    if steep > STEEP_SHARE * length:
+    if steep > common_rule("steep_part") * length:
         is_["steep"] = f"{steep / length * 100:.0f} % of it is steeper than {limit * 100:.0f} %"
     worst = max(b.worst_gap_m for e in plan.even for b in e.bays) - plan.limits.clearance_m
-    if worst > ROUGH_GAP_M:
+    if worst > common_rule("rough_gap_m"):
         is_["rough"] = "it dips and rises within a bay"
     is_ |= _things(plan.things)
     return Ground(length, len(plan.runs), is_)
@@ -227,9 +225,9 @@ def _weigh(hung: Section, ground: Ground) -> tuple[float, float]:
     cost += (1 - firm) * post(system.line_post, "light", 1) / bay + firm * post(system.firm_post, "firm", 1) / bay
     cost += ends * post("terminal", "terminal", 2) / ground.length_m
     if system.brace == "h":
-        cost += 2 * ground.runs * (post("brace", "brace", 1) + RAIL_INDEX) / ground.length_m
+        cost += 2 * ground.runs * (post("brace", "brace", 1) + catalog()["brace_rail"].index) / ground.length_m
     elif system.brace == "diagonal":
-        cost += 2 * ground.runs * STRUT_INDEX / ground.length_m
+        cost += 2 * ground.runs * catalog()["strut"].index / ground.length_m
     work, pulled = system.labour, [s for s in hung.strands if s.wire.pull_n >= 0]
     minutes = (
         (1 - firm) * work.light_min + firm * work.firm_min

@@ -114,6 +114,12 @@ def listed(engine: Engine) -> Sequence[Listed]:
         return [Listed(*row) for row in connection.execute(query)]
 
 
+def names(engine: Engine) -> list[str]:
+    """Names of all jobs."""
+    with engine.connect() as connection:
+        return list(connection.execute(select(JobRow.name).distinct().order_by(JobRow.name)).scalars())
+
+
 def _add_version(connection: Connection, job_id: str, parent: int | None, job: Job, edit: str | None) -> int:
     document = job.canonical_json()
     values = {

@@ -218,7 +218,11 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             for s in made.struts
         ],
         "materials": {kind: rule.material for kind, rule in made.system.posts.items()},
-        "uses": {"brace": made.system.brace, "firm": made.system.firm_post != made.system.line_post},
+        "uses": {
+            "brace": made.system.brace,
+            "firm": made.system.firm_post != made.system.line_post,
+            "battens": any(rule.every == "batten_m" for rule in made.system.bay_fittings),
+        },
         "fabric": section_json(made.section, job.decisions.clearance_m),
         "pieces": [
             {"run": p.run, "stock": p.stock, "length": _mm(p.length_m), "from": _mm(p.from_m), "to": _mm(p.to_m)}

@@ -88,13 +88,14 @@ class Fabric(Sourced):
 
 
 class Wire(Sourced):
-    """A wire, rail or board strung by itself: how long its coil is, what it is drawn to."""
+    """A wire, rail or board strung by itself: how long its coil is, what it is drawn to, what breaks it."""
 
     title: str
     word: str
     diameter_m: float
     coil_m: float
     pull_n: float
+    break_n: float = 0.0
     index: float
     life_years: float
     barbs: bool = False

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.demand import Demand, Named, Want
 from gnomonic.core.demand.section import Section
+from gnomonic.core.demand.system import common_rule
 from gnomonic.core.say import Say
 
 ROUND_M = 0.0016  # what a tape can't tell apart
@@ -17,7 +18,6 @@ BELOW_WORDS = {
     "board": "a board at its foot",
 }
 AVOID_WORDS = {"barbs": "barbs", "plastic": "plastic", "gap_over_mesh": "a gap between mesh and what runs above it"}
-GAP_OVER_MESH_M = 0.0889
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +140,7 @@ def _avoid(hung: Section, named: Named) -> Verdict:
     if named.what == "gap_over_mesh":
         mesh = max((layer.top_m for layer in hung.layers), default=hung.top_m)
         over = [s.at_m - mesh for s in hung.strands if s.at_m > mesh + ROUND_M]
-        there = bool(over) and min(over) > GAP_OVER_MESH_M
+        there = bool(over) and min(over) > common_rule("gap_over_mesh_m")
     else:
         there = hung.barbs if named.what == "barbs" else hung.plastic
     words = Say("no " + AVOID_WORDS[named.what].removeprefix("a ")), Say("there" if there else "none")

@@ -1,10 +1,7 @@
 """Heights of strands for a demand: as few wires as its openings leave, closest where it is strictest."""
 
 from gnomonic.core.demand.demand import Demand
-
-ANYTHING_M = 0.35  # where no opening is demanded
-LOWEST_M = 0.45
-MOST = {"barbed": 6, "plain": 12}
+from gnomonic.core.demand.system import common_rule
 
 
 def strand_heights(demand: Demand, wire: str) -> tuple[float, ...]:
@@ -15,16 +12,17 @@ def strand_heights(demand: Demand, wire: str) -> tuple[float, ...]:
     """
     if demand.height is None or demand.gap is None:
         return ()
-    top = demand.height.value
-    heights = [max(0.05, min(demand.gap.value, demand.most_at(0.0), LOWEST_M))]
+    top, anything = demand.height.value, common_rule("strand_apart_m")
+    most = common_rule(f"strands_{wire}")
+    heights = [max(0.05, min(demand.gap.value, demand.most_at(0.0), common_rule("strand_lowest_m")))]
     while heights[-1] < top - 1e-9:
-        if len(heights) >= MOST[wire]:
+        if len(heights) >= most:
             return ()
-        heights.append(min(top, heights[-1] + min(demand.most_at(heights[-1]), ANYTHING_M)))
+        heights.append(min(top, heights[-1] + min(demand.most_at(heights[-1]), anything)))
     if len(heights) < 2:
         return ()
-    loosest = min(demand.most_at(heights[-2]), ANYTHING_M)
-    first = next(k for k, h in enumerate(heights) if min(demand.most_at(h), ANYTHING_M) >= loosest - 1e-9)
+    loosest = min(demand.most_at(heights[-2]), anything)
+    first = next(k for k, h in enumerate(heights) if min(demand.most_at(h), anything) >= loosest - 1e-9)
     last = len(heights) - 1
     even = [heights[first] + (top - heights[first]) * (k - first) / (last - first) for k in range(first, last + 1)]
     return tuple(round(h, 4) for h in [*heights[:first], *even])

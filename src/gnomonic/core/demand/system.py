@@ -4,7 +4,6 @@ Each system is one file of ``data/systems``; rules that hold for all are in ``da
 """
 
 from functools import cache
-from importlib.resources import files
 from typing import Any, Literal
 
 from pydantic import Field
@@ -283,6 +282,17 @@ class System(Row):
         }
 
 
+@cache
+def common_rules() -> dict[str, Rule]:
+    """Rules that hold for every system unless it has its own."""
+    return {name: Rule.model_validate(row) for name, row in read_data("common.toml")["rules"].items()}
+
+
+def common_rule(name: str) -> float:
+    """The value of a rule that hangs on no system."""
+    return common_rules()[name].value
+
+
 SYSTEM_KEYS = (
     "woven", "high_tensile", "barbed", "multiwire", "welded", "garden", "orchard", "deer", "chainlink", "fauna", "kennel",
     "concrete",
@@ -317,10 +327,3 @@ def system(key: str) -> System:
 def decision_rules() -> dict[str, DecisionRule]:
     """Every decision by key, in the order of the file."""
     return {key: DecisionRule.model_validate(row) for key, row in read_data("decisions.toml").items()}
-
-
-def data_files() -> list[str]:
-    """Names of the data files of this folder."""
-    root = files("gnomonic.core.demand").joinpath("data")
-    top = sorted(f.name for f in root.iterdir() if f.name.endswith(".toml"))
-    return [*top, *(f"systems/{key}.toml" for key in SYSTEM_KEYS)]

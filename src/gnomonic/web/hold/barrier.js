@@ -61,8 +61,8 @@ export function showBarrier(panel, page, candidate, hung, why) {
     html("div", { class: "taghead" }, html("h2", {}, section.title), hang),
     html("p", { class: "quiet" }, [section.label, ...candidate.mends].join(", ")),
     drawing,
-    ...(hung ? [...schools(page, section.system), sides(page), ...shared(page)] : []),
     ...verdicts(candidate.verdicts, why),
+    ...(hung ? [sides(page), ...shared(page), ...schools(page, section.system)] : []),
     ...candidate.notes.map((n) => html("p", { class: "note" }, n)),
     html("p", {}, html("b", {}, "Tools "), candidate.tools.join(", ")),
   );
@@ -73,6 +73,6 @@ export function showBarrier(panel, page, candidate, hung, why) {
 export function showNow(panel, page, why) {
   const section = page.job.drawing.fabric;
   const drawing = figure(section);
-  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...schools(page, section.system), sides(page), ...shared(page), ...verdicts(page.state.now, why));
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...verdicts(page.state.now, why), sides(page), ...shared(page), ...schools(page, section.system));
   drawSection(drawing, section, { side: page.state.barrier.side });
 }

@@ -1,12 +1,13 @@
 """The rule book: what animals demand, and the systems' rules, to read; a workspace's own values beside the shipped ones."""
 
 from collections.abc import Iterator
+from datetime import date
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from gnomonic.core.demand.animals import Animal, Book, check_override, paths, shipped
+from gnomonic.core.demand.animals import Animal, Book, check_override, paths, with_overrides
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.demand.system import System, systems
@@ -104,11 +105,11 @@ def override(
             workspace.drop_override(engine, path)
         else:
             typed = _number(path, value)
-            workspace.put_override(engine, check_override(path, typed, reason))
-            _holds_together(request)
+            mine = check_override(path, typed, reason)
+            others = [o for o in workspace.overrides(engine) if o.path != path]
+            _holds_together(with_overrides([*others, mine], date.today()))
+            workspace.put_override(engine, mine)
     except BadInput as error:
-        if error.field == "openings":
-            workspace.drop_override(engine, path)
         return _page(request, error.sentence, {"path": path, "value": value, "reason": reason})
     return RedirectResponse(f"/rules#{path.split('.')[0]}", 303)
 
@@ -123,11 +124,8 @@ def _number(path: str, text: str) -> float:
     return parse_length_m(text, None)
 
 
-def _holds_together(request: Request) -> None:
+def _holds_together(book: Book) -> None:
     """Stays that must be close, or far apart, must leave something between."""
-    book: Book = request.app.state.plans.book()
-    for key, animal in book.animals.items():
+    for animal in book.animals.values():
         if animal.stuck and animal.stuck.low_m >= animal.stuck.high_m:
-            raise BadInput(
-                "openings", f"{shipped().animals[key].title}: the closer stays must be closer than the wider ones"
-            )
+            raise BadInput("value", f"{animal.title}: the closer stays must be closer than the wider ones")

@@ -104,8 +104,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
 
 def _other_ends(request: Request, planned: Planned) -> list[str]:
     """Names of the other lines of the workspace, whose posts an end may stand on."""
-    listed = jobs.listed(request.app.state.engine)
-    return sorted({row.name for row in listed} - {planned.job.name})
+    return [name for name in jobs.names(request.app.state.engine) if name != planned.job.name]
 
 
 def verdict_json(v: Verdict) -> dict[str, Any]:

@@ -11,7 +11,7 @@ const SENTENCES = {
 const HAS = {
   firm: (d) => d.uses.firm,
   braced: (d) => d.uses.brace === "h",
-  battens: (d) => !d.fabric.layers.length,
+  battens: (d) => d.uses.battens,
   pulls: (d) => d.decisions.longest_run_m > 0 || !d.fabric.layers.length,
   rolled: (d) => d.fabric.layers.length > 0,
 };

@@ -20,7 +20,7 @@ function factRow(fact) {
 // The work in order, with this job's numbers.
 export function stepsList(steps) {
   const rows = steps.map((s) => html("li", {}, say(s.text), ...(s.caution ? [html("p", { class: "caution" }, s.caution)] : [])));
-  return html("ol", { class: "steps" }, ...rows);
+  return html("ol", { class: "worksteps" }, ...rows);
 }
 
 function fittingsFigure(tag, post, section) {

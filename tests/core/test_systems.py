@@ -1,0 +1,233 @@
+"""What differs from barrier to barrier: schools, tags, ground, labels at the counter, sections, sharing."""
+
+import itertools
+import json
+import math
+
+import pytest
+from core.test_hold import holding, level
+from places import snags_of
+
+from gnomonic.core.compare import difference, hung
+from gnomonic.core.demand.animals import shipped
+from gnomonic.core.demand.demand import demand_of
+from gnomonic.core.demand.fabrics import fabrics, wires
+from gnomonic.core.demand.section import holes, section, stacked
+from gnomonic.core.demand.system import system, systems
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.counter import graduated_in, read_roll
+from gnomonic.core.finish.fittings import between, joined, packed
+from gnomonic.core.finish.steps import ranges
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.job import Hold, Presence, read_job
+from gnomonic.core.plan import PlanMemo, plan
+from gnomonic.core.rank import ground_of, rank
+from gnomonic.core.tag import post_tag, splice_tag
+from gnomonic.core.tag_job import job_tag
+from gnomonic.core.units import format_quantity
+
+
+def with_barrier(length, key, label, **more):
+    return level(length, [{"do": "hang_barrier", "system": key, "label": label, **more}])
+
+
+def counts(job):
+    return {i.key: i.count for i in take_off(job, plan(job))}
+
+
+def facts(tag):
+    return {f.name: f for f in tag.facts}
+
+
+def test_what_is_filled_round_posts_is_a_school():
+    """60 m of woven: 2 terminals of 7 in and 2 brace posts of 6 in, 3 ft deep in 12 in holes; 3 wood posts of 4½ in,
+    30 in deep in 9 in holes.  Driven steel takes none."""
+    job = with_barrier(60.0, "woven", "9-49-6")
+    assert not {"concrete", "soil_cement"} & counts(job).keys()
+    for way in ("concrete", "soil_cement"):
+        filled = counts(apply(job, read_edit({"do": "choose_way", "school": "setting", "way": way})))[way]
+        ends = sum(math.pi / 4 * (0.3048**2 - d**2) * 0.9144 * 2 for d in (0.1778, 0.1524))
+        wood = sum(p.kind == "wood" for p in plan(job).posts)
+        assert filled == pytest.approx(ends + wood * math.pi / 4 * (0.2286**2 - 0.1143**2) * 0.762)
+
+
+@pytest.mark.parametrize(("way", "item"), [("sleeve", "sleeve"), ("joiner", "joiner"), ("lap", None)])
+def test_how_pieces_are_joined_is_a_school(way, item):
+    job = with_barrier(120.0, "woven", "9-49-6", schools={"splice": way})
+    made = plan(job)
+    assert len(made.rolls.splices) == 1
+    found = counts(job)
+    assert [k for k in ("sleeve", "joiner") if k in found] == ([item] if item else [])
+    assert not item or found[item] == 9
+    join = facts(splice_tag(job, made, 0))["Join"]
+    assert (item is None) == (join.value.text("us") == "no fitting")
+
+
+def test_a_strut_tied_across_its_foot_pulls_less_and_takes_another_length():
+    mid = plan(with_barrier(30.0, "orchard", "netting 48, wires to 1.8 m"))
+    foot = plan(with_barrier(30.0, "orchard", "netting 48, wires to 1.8 m", schools={"strut_tie": "foot"}))
+    a, b = mid.struts[0].statics, foot.struts[0].statics
+    assert a.strut_n == b.strut_n and a.tie_n > b.tie_n and a.strut_moment_nm > 0 == b.strut_moment_nm
+    assert foot.struts[0].wire_m == pytest.approx(4 * b.reach_m + 1)
+    tag = facts(post_tag(with_barrier(30.0, "orchard", "netting 48, wires to 1.8 m"), mid, 0))
+    pull = sum(wires()[s.key].pull_n for s in mid.section.strands)
+    assert (
+        mid.section.pull_n == pull and "Strut pushes" in tag and "jacks the post" in str(tag["Cut the strut"].why.other)
+    )
+
+
+def test_chain_links_tag_says_offset_diamonds_and_rails():
+    job = with_barrier(12.192, "chainlink", "48-11-2")
+    made = plan(job)
+    tag = facts(post_tag(job, made, 1))
+    assert tag["Off the string"].value.text("us") == "¼ in"
+    assert tag["2. Fabric tie"].note.startswith("round the post") and tag["2. Fabric tie"].value.text("us").startswith(
+        "4, "
+    )
+    whole = facts(job_tag(job, made))
+    assert whole["Diamonds, side by side"].value.text("us") == "168"
+    assert whole["Top rail tube, 1⅜ in"].value.text("us") == "2 of 21 ft"
+    assert "19 ft ⅝ in" in whole["Top rail tube, 1⅜ in"].why.working.text("us")
+    assert whole["Rolls, sides unjoined"].value.text("us") == "1 a layer"
+    beds = with_barrier(20.0, "garden", "cloth 24 + hex 36")
+    garden = facts(job_tag(beds, plan(beds)))
+    assert garden["Rolls, sides unjoined"].value.text("us") == "2 a layer" and "Seam to sew" in garden
+
+
+def test_plastic_ties_are_for_two_years():
+    job = level(
+        edits=[
+            holding(("newts", "left"), years=4),
+            {"do": "hang_barrier", "system": "fauna", "label": "sheet 40", "side": "left"},
+        ]
+    )
+    (snag,) = [s for s in snags_of(job, plan(job)) if s.code == "hold-ties"]
+    mended = apply(job, read_edit(snag.remedies[0].edit))
+    assert not [s for s in snags_of(mended, plan(mended)) if s.code == "hold-ties"] and "wire_tie" in counts(mended)
+
+
+def test_ground_that_bears_on_the_choice_is_said_and_costs_work():
+    easy = level(60.0, [holding(("cattle", "left"))])
+    rock = apply(easy, read_edit({"do": "add_found", "kind": "rock", "name": "ledge", "from_m": 20.0, "to_m": 21.0}))
+    assert ground_of(plan(easy)).is_ == {} and list(ground_of(plan(rock)).is_) == ["rock"]
+    one = {c.section.label: c for c in rank(easy, plan(easy), shipped()).meets}
+    two = {c.section.label: c for c in rank(rock, plan(rock), shipped()).meets}
+    label = "9-49-12"
+    assert not one[label].notes and "rock was found on it" in two[label].notes[0]
+
+
+def test_only_one_sort_is_ranked_when_asked():
+    for only in ("mesh", "wires", "barbs"):
+        job = level(60.0, [holding(("cattle", "left"), only=only)])
+        for c in rank(job, plan(job), shipped()).meets:
+            sort = "barbs" if c.section.barbs and not c.section.layers else "mesh" if c.section.layers else "wires"
+            assert sort == only
+
+
+def test_behaviours_add_to_demands():
+    plain = demand_of(Hold(animals=(Presence(animal="sheep", side="left"),)))
+    for also, name in (("jump", "height"), ("squeeze", "gap"), ("lean", "strength")):
+        learnt = demand_of(Hold(animals=(Presence(animal="sheep", side="left", also=(also,)),)))
+        assert getattr(learnt, name).value != getattr(plain, name).value and "sheep, " in getattr(learnt, name).by
+    digs = demand_of(Hold(animals=(Presence(animal="sheep", side="left", also=("dig", "chew", "climb")),)))
+    assert digs.below and digs.avoid[0].what == "plastic" and digs.sides[0].side == "left"
+    with pytest.raises(BadInput, match="there is no behaviour"):
+        demand_of(Hold(animals=(Presence(animal="sheep", side="left", also=("fly",)),)))
+    asked = demand_of(Hold(visible=True, never=("plastic",)))
+    assert asked.height is None and asked.top[0].want.by == "you" and asked.avoid[0].want.by == "you"
+
+
+def test_extras_stand_where_the_trade_has_them():
+    over = section("woven", "9-49-6", ["top_barb", "bottom_barb"])
+    top, bottom = (s.at_m for s in over.strands)
+    assert 2.5 * 0.0254 <= top - over.layers[0].top_m <= 3 * 0.0254 + 1e-9 and bottom < 0  # common practice: 2½ to 3 in
+    assert over.barbs and over.gives["barbed_bottom"] == 1.0
+    apron = section("welded", "welded 60-2×4", ["apron", "pegs"])
+    assert apron.aprons[0].label == "apron 24" and apron.gives == {"apron": 0.6, "pegged": 1.0}
+    with pytest.raises(BadInput, match="there is no fabric"):
+        stacked(["cloth 24", "moss"], 0.0762)
+    assert holes(0.0762, 0.05) == pytest.approx(0.1)
+
+
+def test_labels_said_at_the_counter():
+    said = read_roll("9-49-6 hinge joint 12½/14½ ga, 330 ft roll")
+    assert (said.label.line_wires, said.gauges.filler_gauge, said.knot, round(said.roll_m, 1)) == (
+        9,
+        14.5,
+        "hinge",
+        100.6,
+    )
+    assert read_roll("48-11-2 50 ft").label.kind == "chain_link" and read_roll("48-11-2").roll_m is None
+    assert read_roll("2096-6 s-knot").knot == "s" and read_roll("12.5/14.5").label is None
+    assert read_roll("72-11½-2 1/4").label.diamond_in == 2.25
+    for text, words in (
+        ("fixed knot", "names no fabric"),
+        ("330 ft", "names no fabric"),
+        ("9-49-6 2 m", "is not sold"),
+        ("square lock hinge joint 9-49-6", "two knots"),
+    ):
+        with pytest.raises(BadInput, match=words):
+            read_roll(text)
+    spacing = graduated_in(10, 47.0)
+    assert sum(spacing) == pytest.approx(47.0) and list(spacing) == sorted(spacing) and len(spacing) == 9
+    assert graduated_in(2, 20.0) == (20.0,)
+
+
+def test_small_sums_of_fittings():
+    assert [between(m, 0.5) for m in (0.4, 0.5, 0.51, 1.0)] == [0, 0, 1, 1]
+    assert joined(2.0, [3.2004, 6.4008], 0.1524) == ([3.2004], 2.0)
+    sticks, last = joined(20.0, [3.2004, 6.4008], 0.1524)
+    assert sum(sticks) - 0.1524 * (len(sticks) - 1) >= 20.0 and last == pytest.approx(20.0 - 3 * 6.2484)
+    assert packed([1.2] * 7, [2.4384, 3.6576]) == {2.4384: 1, 3.6576: 2}
+    assert packed([10.0], [2.4384, 4.8768]) == {4.8768: 2, 2.4384: 1}
+    assert ranges([]) == "" and ranges([1, 2]) == "1 and 2" and ranges([1, 3, 4, 5, 9]) == "1, 3–5 and 9"
+    assert (
+        format_quantity(2.5, "volume", "us") == "88.3 cu ft" and format_quantity(2.5, "volume", "metric") == "2.50 m³"
+    )
+
+
+def test_a_job_with_a_hold_and_any_barrier_is_written_and_read():
+    for key, of in systems().items():
+        extras = [e.key for e in of.extras]
+        job = level(40.0, [holding(("sheep", "left"), years=5, visible=True, never=["plastic"])])
+        job = apply(
+            job,
+            read_edit(
+                {"do": "hang_barrier", "system": key, "label": of.labels()[-1], "extras": extras, "side": "right"}
+            ),
+        )
+        assert read_job(job.canonical_json()) == job
+        made = plan(job)
+        assert plan(job, PlanMemo()).posts == made.posts and hung(made).startswith(made.section.label)
+    for field, value, words in (
+        ("barrier", {"system": "Moat!"}, "barrier.system"),
+        ("barrier", {"extras": ["a"] * 9}, "barrier.extras"),
+        ("hold", {"animals": [{"animal": "sheep"}]}, "hold.animals[0].side"),
+        ("shared", [{"at": "end", "of": ""}], "shared[0].of"),
+    ):
+        data = {**json.loads(job.canonical_json()), field: value}
+        with pytest.raises(BadInput) as caught:
+            read_job(json.dumps(data))
+        assert caught.value.field == words
+
+
+def test_what_another_barrier_changes_is_said():
+    before = plan(with_barrier(60.0, "woven", "9-49-6"))
+    after = plan(with_barrier(60.0, "deer", "20-96-6"))
+    words = difference(before, after).text("us")
+    assert "20-96-6 (tall fabric) hung instead of 9-49-6" in words and "posts" in words
+
+
+def test_the_whole_pull_of_a_section_acts_between_its_edges():
+    for key, of in systems().items():
+        for label in of.labels():
+            made = section(key, label)
+            assert 0 <= made.pull_height_m <= made.top_m and made.pull_n >= 0
+            assert made.life_years <= min(
+                f.life_years for f in [x.fabric for x in made.layers] or [fabrics()["20-96-6"]]
+            )
+            rows = made.openings(0.05)
+            assert rows[0][0] == pytest.approx(0.05) and rows[-1][1] == pytest.approx(0.05 + made.top_m)
+            assert all(a[1] == pytest.approx(b[0]) for a, b in itertools.pairwise(rows))
+    assert system("woven").makeup("9-49-6") is None and section("deer", "2096-6").label == "20-96-6"
