@@ -208,6 +208,8 @@ def test_remedies_of_a_demand_are_edits_that_meet_it():
         ({"do": "hang_barrier", "system": "barbed", "label": "as demanded"}, "is not hung"),
         ({"do": "choose_way", "school": "bands", "way": "foot"}, "there is no choice “bands: foot”"),
         ({"do": "share_post", "at": "middle", "of": "x"}, "at"),
+        ({"do": "decide", "key": "longest_run_m", "value": 0.1}, "it must be 0 for none, or at least 10"),
+        ({"do": "decide", "key": "batten_m", "value": 0.01}, "it must be 0 for none, or at least 0.2"),
     ],
 )  # fmt: skip
 def test_barriers_and_holds_refused(edit, words):
@@ -237,6 +239,7 @@ def test_overrides_stand_apart_and_need_a_reason():
     assert dict(deeper.animals["pigs"].below[0].any)["buried"] == 0.3
     for path, value, reason, words in (
         ("sheep.gap.value", 0.1, "  ", "an override needs a reason"),
+        ("sheep.gap.value", 0.1, "because\x00 it is so", "an override needs a reason"),
         ("sheep.wings", 0.1, "because it is so", "there is no value"),
         ("sheep.gap.value", 11.0, "because it is so", "can't stand in the rule book"),
         ("sheep.gap.value", math.nan, "because it is so", "can't stand in the rule book"),

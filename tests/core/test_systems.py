@@ -199,7 +199,7 @@ def test_a_job_with_a_hold_and_any_barrier_is_written_and_read():
         )
         assert read_job(job.canonical_json()) == job
         made = plan(job)
-        assert plan(job, PlanMemo()).posts == made.posts and hung(made).startswith(made.section.label)
+        assert plan(job, PlanMemo()).posts == made.posts and hung(made).startswith(made.section.named)
     for field, value, words in (
         ("barrier", {"system": "Moat!"}, "barrier.system"),
         ("barrier", {"extras": ["a"] * 9}, "barrier.extras"),

@@ -49,7 +49,7 @@ def difference(before: Plan, after: Plan) -> Say:
 
 def hung(plan: Plan) -> str:
     """What hangs, in a word: the label with what kind of barrier it is, where it does not say so itself, and the extras."""
-    label, word = plan.section.label, plan.system.word
+    label, word = plan.section.named, plan.system.word
     kind = "" if plan.system.key == "woven" or word.split()[0] in label else f" ({word})"
     return label + kind + "".join(f", {e.title}" for e in plan.section.extras)
 

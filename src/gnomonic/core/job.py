@@ -181,6 +181,9 @@ class Decisions(_Frozen):
         for key in ("wood_every", "brace_panels"):
             if getattr(self, key) != int(getattr(self, key)):
                 raise ValueError(f"{key} is {getattr(self, key):g}; it must be a whole number")
+        for key, least in (("longest_run_m", 10.0), ("batten_m", 0.2)):
+            if 0 < getattr(self, key) < least:
+                raise ValueError(f"{key} is {getattr(self, key):g}; it must be 0 for none, or at least {least:g}")
         if not self.gap_min_m <= self.clearance_m <= self.gap_max_m:
             raise ValueError("the wire's clearance at posts must lie between the least and the largest gap")
         if self.overlap_m >= self.roll_m / 2:

@@ -280,7 +280,7 @@ def section_json(hung: Section, clearance_m: float) -> dict[str, Any]:
         "system": hung.system.key,
         "title": hung.system.title,
         "word": hung.system.word,
-        "label": hung.label,
+        "label": hung.named,
         "extras": [e.title for e in hung.extras],
         "clear": _mm(clearance_m),
         "wires": [_mm(h) for h in hung.fabric_wires_m],

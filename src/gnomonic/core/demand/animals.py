@@ -143,9 +143,10 @@ def check_override(path: str, value: float, reason: str) -> Override:
     """An override that can be used.  Raises BadInput (``path``, ``value``, ``reason``)."""
     if path not in paths():
         raise BadInput("path", f"there is no value “{path[:60]}” in the rule book")
-    if len(reason.strip()) < 10:
+    if len(reason.strip()) < 10 or not reason.strip().isprintable():
         raise BadInput(
-            "reason", "an override needs a reason of at least ten letters: who will know next year why it is there"
+            "reason",
+            "an override needs a reason of at least ten plain letters: who will know next year why it is there",
         )
     if not math.isfinite(value) or not 0 <= value <= 10:
         raise BadInput(

@@ -50,6 +50,12 @@ class Section:
     clearance_m: float | None = None
 
     @property
+    def named(self) -> str:
+        """Its label for the eye: strands reckoned for a demand are counted."""
+        counted = [s for s in self.strands if s.wire.coil_m]
+        return f"{len(counted)} strands as demanded" if self.label == "as demanded" else self.label
+
+    @property
     def fabric(self) -> Fabric | None:
         """The lowest fabric; none where only strands hang."""
         return self.layers[0].fabric if self.layers else None

@@ -80,7 +80,7 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
         "units": system,
         "facts": facts,
         "hung": ", ".join(
-            [planned.plan.system.title, planned.plan.section.label, *(e.title for e in planned.plan.section.extras)]
+            [planned.plan.system.title, planned.plan.section.named, *(e.title for e in planned.plan.section.extras)]
         ),
         "steps": [(s.text.text(system), s.caution) for s in steps_of(planned.job, planned.plan)],
         "stake_out": stake_out(planned.plan, system),

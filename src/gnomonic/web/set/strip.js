@@ -57,7 +57,7 @@ export class Strip extends EventTarget {
     const box = this.svg.getBoundingClientRect();
     [this.width, this.height] = [box.width, box.height];
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
-    const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : key !== "found" || this.data.found.length));
+    const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : (key !== "found" || this.data.found.length) && (key !== "fabric" || this.data.fabric.layers.length)));
     const fixed = shown.slice(1).reduce((sum, [key]) => sum + (this.folded.has(key) ? FOLDED : HEIGHTS[key]), TAPE);
     let top = TAPE;
     const parts = [];
