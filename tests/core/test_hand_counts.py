@@ -220,4 +220,7 @@ def test_a_post_shared_with_another_line_is_not_bought_twice():
     before, after = counts(job), counts(shared)
     assert after["post_terminal_2.74"] == before["post_terminal_2.74"] - 1 and after["staple"] == before["staple"]
     assert plan(shared).posts[0].shared == "yard fence"
+    link = hung(line((0, 0), (30, 0)), "chainlink", "48-11-2")
+    one = counts(apply(link, read_edit({"do": "share_post", "at": "end", "of": "yard fence"})))
+    assert (one["cap_dome"], one["tension_band"]) == (1, 8)  # its cap is there already, this side's bands are not
     assert apply(shared, read_edit({"do": "share_post", "at": "start", "of": ""})).shared == ()

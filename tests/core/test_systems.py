@@ -114,6 +114,11 @@ def test_ground_that_bears_on_the_choice_is_said_and_costs_work():
     one = {c.section.label: c for c in rank(easy, plan(easy), shipped()).meets}
     two = {c.section.label: c for c in rank(rock, plan(rock), shipped()).meets}
     label = "9-49-12"
+    for c in one.values():
+        assert sum(v for _, v in c.parts) == pytest.approx(c.cost) and sum(v for _, v in c.work_parts) == pytest.approx(
+            c.labour
+        )
+    assert dict(two[label].work_parts)["the ground"] == pytest.approx(two[label].labour * 0.4 / 1.4)  # rock: 1.4
     assert not one[label].notes and "rock was found on it" in two[label].notes[0]
 
 

@@ -8,7 +8,6 @@ from itertools import combinations
 from typing import Any
 
 from gnomonic.core.demand.animals import Book
-from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.fabrics import Fabric, fabrics
 from gnomonic.core.demand.judge import Verdict, judge
@@ -17,21 +16,12 @@ from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import System, common_rule, systems
 from gnomonic.core.fabric.layers import Width, stack
-from gnomonic.core.finish.fittings import bay_counts, post_fittings
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
+from gnomonic.core.weigh import Ground, Weighed, weigh
 
 NEAR_MISSES = 2
-
-
-@dataclass(frozen=True, slots=True)
-class Ground:
-    """What of a line's ground bears on a choice: lengths (m), runs, and which of ``suits`` apply, with why."""
-
-    length_m: float
-    runs: int
-    is_: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +29,7 @@ class Candidate:
     """A barrier against the demands.
 
     ``cost`` and ``labour`` a metre are indices, 100 being the first woven fabric on the same ground; ``yearly`` is
-    both over its life; ``mends`` are extras that were added so that it meets the demands.
+    both over its life; ``parts`` and ``work_parts`` are what they go into; ``mends`` are extras that were added so that it meets the demands.
     """
 
     section: Section
@@ -48,6 +38,8 @@ class Candidate:
     cost: float
     labour: float
     life_years: float
+    parts: tuple[tuple[str, float], ...]
+    work_parts: tuple[tuple[str, float], ...]
     notes: tuple[str, ...] = ()
     mends: tuple[str, ...] = ()
 
@@ -131,7 +123,7 @@ def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float
 def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
     """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
     demand, ground = demand_of(job.hold, book), ground_of(plan)
-    base = _weigh(_section("woven", "9-49-6", (), (), ""), ground)
+    base = weigh(_section("woven", "9-49-6", (), (), ""), ground)
     meets, near, others, tried = [], [], 0, 0
     for key, system in systems().items():
         for option in _options(system, demand, own):
@@ -165,7 +157,7 @@ def _distinct(candidates: Sequence[Candidate]) -> list[Candidate]:
 
 
 def _mended(
-    key: str, system: System, option: dict[str, Any], demand: Demand, ground: Ground, base: tuple[float, float]
+    key: str, system: System, option: dict[str, Any], demand: Demand, ground: Ground, base: Weighed
 ) -> Candidate | None:
     """The option with as few extras as leave the fewest demands unmet; None where no post is sold long enough."""
     own = Fabric.model_validate(option["own"]).model_dump_json() if option.get("own") else ""
@@ -186,55 +178,26 @@ def _mended(
     if best is None:
         return None
     hung, verdicts = best
-    cost, labour = _weigh(hung, ground)
+    weighed = weigh(hung, ground)
+    cost, work = (100 / sum(part.values()) for part in (base.cost, base.minutes))
+    parts = tuple((name, value * cost) for name, value in weighed.cost.items())
+    work_parts = tuple((name, value * work) for name, value in weighed.minutes.items())
     notes = tuple(f"{why}: {system.suits[what].reason}" for what, why in ground.is_.items() if what in system.suits)
     mends = tuple(e.key for e in hung.extras)
-    edit = {"do": "hang_barrier", "system": key, "extras": list(mends), **option}
-    return Candidate(hung, edit, verdicts, 100 * cost / base[0], 100 * labour / base[1], hung.life_years, notes, mends)
+    return Candidate(
+        section=hung,
+        edit={"do": "hang_barrier", "system": key, "extras": list(mends), **option},
+        verdicts=verdicts,
+        cost=sum(value for _, value in parts),
+        labour=sum(value for _, value in work_parts),
+        life_years=hung.life_years,
+        parts=parts,
+        work_parts=work_parts,
+        notes=notes,
+        mends=mends,
+    )
 
 
 def _too_high(hung: Section, clearance_m: float) -> bool:
     high = clearance_m + hung.top_m
     return any(high + p.over_m + p.depth_m > p.stock_m[-1] + 1e-6 for p in hung.system.posts.values())
-
-
-def _weigh(hung: Section, ground: Ground) -> tuple[float, float]:
-    """Price index and minutes a metre of a barrier on this ground, without setting it out."""
-    system, starts = hung.system, hung.system.starts()
-    clearance = starts["clearance_m"] if hung.clearance_m is None else hung.clearance_m
-    bay = starts["longest_bay_m"]
-    if "steep" in ground.is_:
-        bay *= min(s.share for s in system.steep_bays)
-    high = clearance + hung.top_m
-    cost = sum(x.fabric.index for x in hung.layers) + sum(s.wire.index for s in hung.strands)
-    cost += sum(e.index_m for e in hung.extras) + sum(a.index for a in hung.aprons)
-    cost += sum(n * catalog()[item].index for item, n in bay_counts(hung, bay, starts).items()) / bay
-
-    def post(kind: str, slot: str, tied: int) -> float:
-        rule = system.posts[kind]
-        price = rule.stock_for(high + rule.over_m) * rule.index_m
-        if rule.fill:
-            hole = math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * rule.depth_m
-            price += hole * catalog()[rule.fill.replace(" ", "_")].index
-        fittings = post_fittings(hung, slot, tied, clearance, high)  # type: ignore[arg-type]
-        return price + sum(f.count * catalog()[f.item].index for f in fittings)
-
-    ends = ground.runs + 1
-    every = starts["wood_every"] if system.firm_post != system.line_post else 0.0
-    firm = 1 / every if every else 0.0
-    cost += (1 - firm) * post(system.line_post, "light", 1) / bay + firm * post(system.firm_post, "firm", 1) / bay
-    cost += ends * post("terminal", "terminal", 2) / ground.length_m
-    if system.brace == "h":
-        cost += 2 * ground.runs * (post("brace", "brace", 1) + catalog()["brace_rail"].index) / ground.length_m
-    elif system.brace == "diagonal":
-        cost += 2 * ground.runs * catalog()["strut"].index / ground.length_m
-    work, pulled = system.labour, [s for s in hung.strands if s.wire.pull_n >= 0]
-    minutes = (
-        (1 - firm) * work.light_min + firm * work.firm_min
-    ) / bay + 2 * ground.runs * work.terminal_min / ground.length_m
-    minutes += work.layer_min_m * len(hung.layers) + work.strand_min_m * len(pulled)
-    minutes += sum(e.minutes_m for e in hung.extras)
-    for what in ground.is_:
-        if what in system.suits:
-            minutes *= system.suits[what].share
-    return cost, minutes

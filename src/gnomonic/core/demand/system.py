@@ -190,7 +190,6 @@ class Extra(Sourced):
     apron: str = ""
     pegs_m: float = 0.0
     gives: dict[str, float] = Field(default_factory=dict)
-    index_m: float
     minutes_m: float
 
 

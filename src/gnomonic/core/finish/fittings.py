@@ -15,7 +15,7 @@ from gnomonic.core.demand.system import FittingRule, Slot, StickRule, System
 class Fitting:
     """What is put on one post: how many, at which heights above the ground, which way up, in what order.
 
-    ``tied`` says for how many runs' ends it is there (1 unless it is put on once a run).
+    ``tied`` says for how many runs' ends it is there (1 unless it is put on once a run, ``per_end``).
     """
 
     item: str
@@ -26,6 +26,7 @@ class Fitting:
     tied: int
     reason: str
     source: str
+    per_end: bool = False
 
 
 def slot_of(system: System, kind: str, role: str) -> Slot:
@@ -95,6 +96,7 @@ def post_fittings(section: Section, slot: Slot, tied: int, clearance_m: float, a
             times,
             f"{same.reason}; {rule.reason}" if same else rule.reason,
             rule.source,
+            rule.each == "run_end",
         )
     return tuple(sorted(found.values(), key=lambda f: f.order))
 

@@ -193,7 +193,8 @@ def fitting_counts(plan: Plan) -> dict[str, float]:
             counts[item] += number * splices
     for post in plan.posts:
         for fitting in post.fittings:
-            counts[fitting.item] += fitting.count
+            if fitting.per_end or not post.shared:  # a shared post's cap is on it already
+                counts[fitting.item] += fitting.count
     for item, number in plan.between:
         counts[item] += number
     for rule in plan.system.run_fittings:

@@ -33,6 +33,13 @@ function schools(page, system) {
   });
 }
 
+// What the two indices go into.
+function weighed(candidate) {
+  const rows = (parts) => parts.map(([name, value]) => html("tr", {}, html("th", { scope: "row" }, name), html("td", { class: "num" }, value < 1 ? "under 1" : String(value))));
+  const table = (title, parts, sum) => html("table", { class: "plain-table" }, html("caption", {}, `${title} ${sum}`), html("tbody", {}, ...rows(parts)));
+  return html("details", { class: "weighed" }, html("summary", {}, `Why cost ${candidate.cost} and work ${candidate.labour}`), html("p", { class: "quiet" }, "A metre of it beside a metre of 9-49-6 woven fabric on the same ground, which is 100. Prices of items are indices of the catalog, minutes are in the rule book: they rank, they are no price."), html("div", { class: "two-tables" }, table("Cost", candidate.parts, candidate.cost), table("Work", candidate.work_parts, candidate.labour)));
+}
+
 function sides(page) {
   const { job, state } = page;
   const select = html("select", { class: "inplace", "aria-label": "Side of the posts it hangs on" });
@@ -63,6 +70,7 @@ export function showBarrier(panel, page, candidate, hung, why) {
     drawing,
     ...verdicts(candidate.verdicts, why),
     ...(hung ? [sides(page), ...shared(page), ...schools(page, section.system)] : []),
+    weighed(candidate),
     ...candidate.notes.map((n) => html("p", { class: "note" }, n)),
     html("p", {}, html("b", {}, "Tools "), candidate.tools.join(", ")),
   );

@@ -83,6 +83,13 @@ def system_rows(system: System) -> Iterator[dict[str, Any]]:
     rules += [(r.item, r) for r in system.run_fittings] + [(r.item, r) for r in system.splice_fittings]
     for item, rule in rules:
         yield {"title": catalog()[item].title, "value": None, "row": rule}
+    work = system.labour
+    minutes = (
+        f"{work.light_min:g} min a line post, {work.terminal_min:g} an end, {work.layer_min_m:g} a metre of fabric"
+    )
+    yield {"title": f"work: {minutes}, {work.strand_min_m:g} of strand", "value": None, "row": work}
+    for what, suits in system.suits.items():
+        yield {"title": f"on {what} ground the work is {suits.share:g} times that", "value": None, "row": suits}
     for school in system.schools:
         for way in school.ways:
             yield {"title": f"{school.question}: {way.title}", "value": None, "row": way}

@@ -131,6 +131,8 @@ def candidate_json(c: Candidate, demand: Demand) -> dict[str, Any]:
         "cost": round(c.cost),
         "labour": round(c.labour),
         "life": c.life_years,
+        "parts": [[name, round(value)] for name, value in c.parts],
+        "work_parts": [[name, round(value)] for name, value in c.work_parts],
         "tools": list(c.section.system.tools),
         "notes": list(c.notes),
         "mends": [e.title for e in c.section.extras],
