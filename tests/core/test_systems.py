@@ -85,6 +85,10 @@ def test_chain_links_tag_says_offset_diamonds_and_rails():
     assert tag["2. Fabric tie"].note.startswith("round the post") and tag["2. Fabric tie"].value.text("us").startswith(
         "4, "
     )
+    thin = apply(job, read_edit({"do": "choose_way", "school": "line_posts", "way": "thin"}))
+    narrow = plan(thin)
+    assert facts(post_tag(thin, narrow, 1))["Off the string"].value.text("us") == "⅜ in"
+    assert next(iter(counts(thin))) == "post_terminal_2.13" and "1⅝ in" in take_off(thin, narrow)[1].name.text("us")
     whole = facts(job_tag(job, made))
     assert whole["Diamonds, side by side"].value.text("us") == "168"
     assert whole["Top rail tube, 1⅜ in"].value.text("us") == "2 of 21 ft"
@@ -93,6 +97,15 @@ def test_chain_links_tag_says_offset_diamonds_and_rails():
     beds = with_barrier(20.0, "garden", "cloth 24 + hex 36")
     garden = facts(job_tag(beds, plan(beds)))
     assert garden["Rolls, sides unjoined"].value.text("us") == "2 a layer" and "Seam to sew" in garden
+
+
+def test_two_fabrics_one_above_the_other():
+    """96 in of two 48 in rolls: 26 line wires tied at each end, as many rolls of each."""
+    job = with_barrier(60.0, "deer", "13-48-6, two high")
+    made = plan(job)
+    assert made.fence_height_m == pytest.approx(0.0635 + 2 * 1.2192) and made.section.wires == 26
+    found = counts(job)
+    assert found["tie_off"] == 52 and found["roll"] == found["roll_2"] == 1 and "coil_guide" not in found
 
 
 def test_plastic_ties_are_for_two_years():

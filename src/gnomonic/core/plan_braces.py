@@ -42,7 +42,7 @@ def build_brace(end: BraceEnd, run: Run, section: Section, height_m: float, clea
     pull, middle = section.pull_n, clearance_m + section.pull_height_m
     rail = system.rule("rail_share") * height_m
     spacings = [abs(b - a) for a, b in pairwise(end.stations_m)]
-    terminal, inner = system.posts["terminal"].diameter_m, system.posts["brace"].diameter_m
+    terminal, inner = section.posts["terminal"].diameter_m, section.posts["brace"].diameter_m
     second = terminal if end.stations_m[-1] in (run.start.station_m, run.end.station_m) and not end.crossed else inner
     faces = [(terminal + second) / 2] + [inner] * (end.panels - 1)
     loops, wraps = system.rule("brace_wire_loops"), system.rule("brace_wire_wraps_m")

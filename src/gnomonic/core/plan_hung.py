@@ -70,7 +70,7 @@ def hang_rolls(
         posts = np.concatenate([lengths[k][bool(n) :] + starts[n] for n, k in enumerate(side)])
         need = float(posts[-1]) + 2 * d.tie_off_m
         if fabric.kind == "link":
-            clear = float(posts[-1]) - section.system.posts["terminal"].diameter_m
+            clear = float(posts[-1]) - section.posts["terminal"].diameter_m
             need = link_need_m(clear, fabric, section.system.rule("stretch_share"))
         along.append(d.tie_off_m + posts)
         stations.append(np.concatenate([layouts[k].stations_m[bool(n) :] for n, k in enumerate(side)]))
@@ -157,7 +157,7 @@ def cut_sticks(section: Section, bays: tuple[Bay, ...], posts: int, lengths: lis
     """Rails and boards of the job."""
     if not section.system.sticks:
         return ()
-    wide = section.system.posts["terminal"].diameter_m
+    wide = section.posts["terminal"].diameter_m
     clear = [float(along[-1]) - wide for along in lengths]
     spans = [math.hypot(b.to_m - b.from_m, (b.to_m - b.from_m) * b.ground.grade) for b in bays]
     return tuple(sticks(section, clear, spans, posts, section.top_m))

@@ -102,7 +102,7 @@ def place_posts(
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         if (kind, deeper) not in sizes:
-            sizes[kind, deeper] = sized(section.system.posts[kind], height_m, deeper)
+            sizes[kind, deeper] = sized(section.posts[kind], height_m, deeper)
         depth, length, stock = sizes[kind, deeper]
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)

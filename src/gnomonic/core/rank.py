@@ -200,4 +200,4 @@ def _mended(
 
 def _too_high(hung: Section, clearance_m: float) -> bool:
     high = clearance_m + hung.top_m
-    return any(high + p.over_m + p.depth_m > p.stock_m[-1] + 1e-6 for p in hung.system.posts.values())
+    return any(high + p.over_m + p.depth_m > p.stock_m[-1] + 1e-6 for p in hung.posts.values())

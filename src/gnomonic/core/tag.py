@@ -95,7 +95,7 @@ def _line_kind(job: Job, plan: Plan, post: Post, rule: PostRule) -> str:
 
 
 def _kind(job: Job, plan: Plan, post: Post) -> Fact:
-    rule = plan.system.posts[post.kind]
+    rule = plan.section.posts[post.kind]
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
@@ -114,7 +114,7 @@ def _kind(job: Job, plan: Plan, post: Post) -> Fact:
 
 
 def _depth(plan: Plan, post: Post) -> Fact:
-    rule = plan.system.posts[post.kind]
+    rule = plan.section.posts[post.kind]
     values: Values = {
         "depth": (post.depth_m, "depth"),
         "length": (post.length_m, "depth"),
@@ -137,7 +137,7 @@ def _depth(plan: Plan, post: Post) -> Fact:
 
 def _string_offset(plan: Plan, post: Post) -> list[Fact]:
     """How far a thinner line post stands off the string along the terminals' faces, so that all share a centreline."""
-    terminal, own = plan.system.posts["terminal"], plan.system.posts[post.kind]
+    terminal, own = plan.section.posts["terminal"], plan.section.posts[post.kind]
     if own.material != "pipe" or post.fixed or terminal.diameter_m <= own.diameter_m:
         return []
     values: Values = {

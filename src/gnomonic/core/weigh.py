@@ -71,7 +71,7 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
 
 def _post(hung: Section, kind: str, slot: Slot, clearance_m: float) -> float:
     """A post with its fill and fittings; a terminal with two runs on it."""
-    rule, high = hung.system.posts[kind], clearance_m + hung.top_m
+    rule, high = hung.posts[kind], clearance_m + hung.top_m
     price = rule.stock_for(high + rule.over_m) * rule.index_m
     if rule.fill:
         hole = math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * rule.depth_m

@@ -166,7 +166,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
                 "turn": round(p.turn_deg, 1),
                 "forced": p.forced,
                 "fixed": p.fixed,
-                "wide": _mm(made.system.posts[p.kind].diameter_m),
+                "wide": _mm(made.section.posts[p.kind].diameter_m),
                 **({"shared": p.shared} if p.shared else {}),
             }
             for p in made.posts
@@ -217,7 +217,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             }
             for s in made.struts
         ],
-        "materials": {kind: rule.material for kind, rule in made.system.posts.items()},
+        "materials": {kind: rule.material for kind, rule in made.section.posts.items()},
         "uses": {
             "brace": made.system.brace,
             "firm": made.system.firm_post != made.system.line_post,
@@ -266,7 +266,7 @@ def section_json(hung: Section, clearance_m: float) -> dict[str, Any]:
     """
     posts = {}
     for kind in ("terminal", hung.system.line_post):
-        rule = hung.system.posts[kind]
+        rule = hung.posts[kind]
         depth, length, _ = sized(rule, clearance_m + hung.top_m, 0.0)
         posts["terminal" if kind == "terminal" else "line"] = {
             "title": rule.title,

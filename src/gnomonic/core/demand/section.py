@@ -7,7 +7,7 @@ from functools import cached_property
 from itertools import pairwise
 
 from gnomonic.core.demand.fabrics import Fabric, Wire, fabrics, wires
-from gnomonic.core.demand.system import Extra, Makeup, System, system
+from gnomonic.core.demand.system import Extra, Makeup, PostRule, System, system
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
 
@@ -48,6 +48,16 @@ class Section:
     extras: tuple[Extra, ...] = ()
     schools: Mapping[str, str] = field(default_factory=dict)
     clearance_m: float | None = None
+
+    @cached_property
+    def posts(self) -> dict[str, PostRule]:
+        """The system's posts, as the schools chosen have them."""
+        found = dict(self.system.posts)
+        for school in self.system.schools:
+            way = next(w for w in school.ways if w.key == self.school(school.key))
+            for kind, changes in way.posts.items():
+                found[kind] = found[kind].model_copy(update=changes)
+        return found
 
     @property
     def named(self) -> str:

@@ -88,10 +88,11 @@ class Makeup(Sourced):
 
 
 class Way(Sourced):
-    """One school's answer."""
+    """One school's answer; ``posts`` is what is other about some kinds of post under it."""
 
     key: str
     title: str
+    posts: dict[str, dict[str, Any]] = Field(default_factory=dict)
 
 
 class School(Row):

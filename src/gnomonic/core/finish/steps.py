@@ -54,7 +54,7 @@ def _values(job: Job, plan: Plan) -> Values:
     line_posts = [p for p in plan.posts if not p.fixed]
     terminals = [p for p in plan.posts if p.kind == "terminal"]
     coils = sum(c.coils for c in plan.coils)
-    thin = plan.system.posts[plan.system.line_post].diameter_m
+    thin = plan.section.posts[plan.system.line_post].diameter_m
     filled = filled_m3(plan)
     gates = ", ".join(g.name for g in plan.gates) or "no gate: there is none"
     sticks = sum(n for cut in plan.sticks for _, n in cut.bought)
@@ -70,7 +70,7 @@ def _values(job: Job, plan: Plan) -> Values:
         "sewing": (counts.get("sewing_wire", 0.0), "station"),
         "seam_wire": (counts.get("seam_wire", 0.0), "station"),
         "trench": (counts.get("trench", 0.0), "station"),
-        "offset": ((plan.system.posts["terminal"].diameter_m - thin) / 2, "cut"),
+        "offset": ((plan.section.posts["terminal"].diameter_m - thin) / 2, "cut"),
         "line_top": (line_posts[0].above_m if line_posts else 0.0, "cut"),
         "terminal_top": (terminals[0].above_m, "cut"),
         "terminals": str(kinds.count("terminal")),

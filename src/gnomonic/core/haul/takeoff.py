@@ -37,7 +37,7 @@ def own_posts(plan: Plan) -> list[Post]:
 def _posts(plan: Plan) -> list[Item]:
     items = []
     posts = Counter((p.kind, p.stock_m) for p in own_posts(plan))
-    for kind, rule in plan.system.posts.items():
+    for kind, rule in plan.section.posts.items():
         for (k, length), count in sorted(posts.items()):
             if k == kind:
                 size = {"length": (length, "depth"), "across": (rule.diameter_m, "gap")}
@@ -52,7 +52,7 @@ def filled_m3(plan: Plan) -> dict[str, float]:
     """What is filled round posts: hole less post, by material.  Source: π/4·(hole² − post²)·depth."""
     filled: dict[str, float] = defaultdict(float)
     for post in own_posts(plan):
-        rule = plan.system.posts[post.kind]
+        rule = plan.section.posts[post.kind]
         fill = rule.fill or {"concrete": "concrete", "soil_cement": "soil cement"}.get(
             plan.section.school("setting"), ""
         )
