@@ -120,7 +120,7 @@ def test_hang_lists_pieces_and_splices_and_takes_offcuts(surface):
     expect(surface.locator("#tag h2")).to_have_text(re.compile(r"\d+ rolls, \d+ splices"))
     surface.click("#tag .plainlist button >> nth=0")
     expect(surface.locator("#tag h2")).to_have_text("Splice 1")
-    expect(surface.locator("#tag")).to_contain_text("crimp sleeves")
+    expect(surface.locator("#tag")).to_contain_text("9 × crimp sleeve")
     expect(surface.locator("#tag .caution")).to_contain_text("stand clear")
     offcuts = surface.locator("input[aria-label^=Offcuts]")
     offcuts.fill("120 ft, 66 ft 6 in")

@@ -4,7 +4,7 @@ import math
 from datetime import date
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from places import snags_of
 
@@ -116,6 +116,7 @@ def test_hexagons_keep_their_wires_length(stretch):
 
 
 @pytest.mark.parametrize("key", sorted(systems()))
+@settings(max_examples=12)
 @given(st.floats(12.0, 60.0), st.floats(0.1, 40.0))
 def test_counts_never_fall_when_a_line_grows(key, length, more):
     of = systems()[key]
@@ -307,7 +308,7 @@ def test_pocket_sums_of_hold():
     assert link["string_offset_m"] == pytest.approx(0.25 * 0.0254, abs=1e-4) and link["diamonds"] == 672
     assert (link["line_top_m"], link["terminal_top_m"]) == pytest.approx((46 * 0.0254, 50 * 0.0254))
     hexagons = calc("layers", {"kind": "hexagons", "stretch": 0.05, "length_m": 15.24})
-    assert hexagons["length_m"] == pytest.approx(15.24 * 0.9439, abs=0.01)
+    assert hexagons["length_m"] == pytest.approx(15.24 * 0.9441, abs=0.01)
     for kind, data, field in (
         ("layers", {"kind": "sheet", "width_m": 1.0}, "above_m"),
         ("layers", {"kind": "sheet", "width_m": 0.2, "lip_m": 0.127, "buried_m": 0.127}, "above_m"),

@@ -138,7 +138,7 @@ def hexagon_length_share(stretch: float) -> float:
     a + a·cos θ long, θ = 60° as made.  Source: derived.  Raises BadInput beyond what the cells can give (15 %).
 
     >>> round(hexagon_length_share(0.0), 6), round(hexagon_length_share(0.05), 4)
-    (1.0, 0.9439)
+    (1.0, 0.9441)
     """
     sine = math.sin(math.radians(60)) * (1 + stretch)
     if not stretch >= -0.5 or sine > 1:

@@ -63,7 +63,7 @@ export function action(words, fields, run, verb) {
 }
 
 export function showRolls(panel, data, choose) {
-  const order = [html("h2", { class: "nextpart" }, "The work in order"), stepsList(data.steps)];
+  const order = [html("h3", { class: "nextpart" }, "The work in order"), stepsList(data.steps)];
   if (!data.fabric.layers.length) return panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${data.fabric.strands.length} strands, no rolls`)), ...order);
   const rows = data.pieces.map((p) => html("tr", {}, html("td", {}, stockName(p.stock)), html("td", {}, `run ${p.run + 1}`), html("td", { class: "num" }, length(p.length, "station")), html("td", { class: "num" }, length(p.from, "station"))));
   const splices = data.splices.map((s, k) => html("li", {}, html("button", { class: "link", onclick: () => choose({ splice: k }) }, `Splice ${k + 1} at ${length(s.at, "station")}`), `, ${length(s.clear, "cut")} clear of the nearest post`));
