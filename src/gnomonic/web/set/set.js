@@ -73,7 +73,7 @@ async function choose(what, move = true) {
   const turn = (asked += 1); // an answer that comes late must not take the panel over
   if (verb === "hang" && kind !== "splice") return showRolls(panel, drawing, choose);
   if (verb === "haul") return showHaul(panel, drawing, job.job);
-  const slow = setTimeout(() => showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
+  const slow = setTimeout(() => turn === asked && showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
   if (turn !== asked) return;
