@@ -57,7 +57,7 @@ export function postsLane(strip, high) {
     paths[p.kind] += dense && p.kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[p.kind](x, high / 2 - 2, r);
     if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
   }
-  for (const kind of ["steel", "wood", "pipe", "timber", "concrete", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": "evenodd" }));
+  for (const kind of ["steel", "wood", "pipe", "timber", "concrete", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": kind === "pipe" ? "evenodd" : "nonzero" }));
   group.append(el("path", { class: "forcedmark", d: forced }));
   return [group];
 }
