@@ -14,11 +14,11 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
-from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
 from gnomonic.core.plan import PlanMemo, plan
 from gnomonic.core.rank import rank
+from gnomonic.core.steps import steps_of
 from gnomonic.formats.bring_in import bring_in
 
 anything = st.recursive(

@@ -19,11 +19,11 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.layers import Width, hexagon_length_share, stack
-from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Hold, Job, MeasuredLine, Point, Presence, Source
 from gnomonic.core.plan import plan
 from gnomonic.core.rank import rank
+from gnomonic.core.steps import steps_of
 from gnomonic.core.tag import post_tag
 
 ANIMALS = sorted(shipped().animals)
@@ -230,12 +230,12 @@ def test_decisions_follow_the_barrier_unless_they_were_made_by_hand():
 
 def test_overrides_stand_apart_and_need_a_reason():
     mine = check_override("sheep.gap.value", 0.15, "our ewes are big and quiet")
-    book = with_overrides([mine], date(2026, 6, 1))
+    book = with_overrides((mine,), date(2026, 6, 1))
     assert book.animals["sheep"].gap.value == 0.15 and shipped().animals["sheep"].gap.value == 0.1016
     assert book.animals["sheep"].gap.source == "this workspace" and book.shipped == {"sheep.gap.value": 0.1016}
     assert demand_of(Hold(animals=(Presence(animal="sheep", side="left"),)), book).gap.value == 0.15
     deeper = with_overrides(
-        [check_override("pigs.below[0].any.buried", 0.3, "they were deeper than that")], date.today()
+        (check_override("pigs.below[0].any.buried", 0.3, "they were deeper than that"),), date.today()
     )
     assert dict(deeper.animals["pigs"].below[0].any)["buried"] == 0.3
     for path, value, reason, words in (

@@ -12,20 +12,22 @@ from gnomonic.core.compare import difference, hung
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.fabrics import fabrics, wires
+from gnomonic.core.demand.judge import provisions
 from gnomonic.core.demand.section import holes, section, stacked
 from gnomonic.core.demand.system import system, systems
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import graduated_in, read_roll
 from gnomonic.core.finish.fittings import between, joined, packed
-from gnomonic.core.finish.steps import ranges
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Hold, Presence, read_job
 from gnomonic.core.plan import PlanMemo, plan
 from gnomonic.core.rank import ground_of, rank
+from gnomonic.core.steps import ranges
 from gnomonic.core.tag import post_tag, splice_tag
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import format_quantity
+from gnomonic.formats.sheets import stake_out
 
 
 def with_barrier(length, key, label, **more):
@@ -118,6 +120,35 @@ def test_plastic_ties_are_for_two_years():
     (snag,) = [s for s in snags_of(job, plan(job)) if s.code == "hold-ties"]
     mended = apply(job, read_edit(snag.remedies[0].edit))
     assert not [s for s in snags_of(mended, plan(mended)) if s.code == "hold-ties"] and "wire_tie" in counts(mended)
+
+
+@pytest.mark.parametrize(
+    ("key", "label", "says", "source"),
+    [
+        ("barbed", "5 strands", "5 × barbed wire 250 lb", "from memory"),
+        ("welded", "welded 60-2×4", "welded 60-2×4 270 lb", "from memory"),
+        ("woven", "9-49-6", "9-49-6 630 lb", "derived"),
+    ],
+)
+def test_why_an_end_is_pulled_so_hard_speaks_of_what_hangs(key, label, says, source):
+    job = with_barrier(40.0, key, label)
+    why = facts(post_tag(job, plan(job), 0))["Pull of what hangs"].why
+    assert why.working.text("us") == says and why.source.startswith(source)
+    assert ("tension curve" in why.rule) == (key == "woven")
+
+
+def test_the_sheets_say_how_an_item_goes_on_and_which_post_is_there_already():
+    garden = with_barrier(12.0, "garden", "cloth 36")
+    staple = next(i for i in take_off(garden, plan(garden)) if i.key == "staple")
+    assert "nothing slides here" in staple.where.text("us")  # not the field fence's loose staple
+    shared = apply(garden, read_edit({"do": "share_post", "at": "end", "of": "yard fence"}))
+    marks = [row["mark"] for row in stake_out(plan(shared), "us")]
+    assert marks[-1] == "stands already: yard fence" and "stands already" not in marks[0]
+
+
+def test_a_foot_is_buried_as_deep_as_where_it_is_buried_least():
+    hung_sheet = section("fauna", "sheet 40")
+    assert provisions(hung_sheet, -0.05)["buried"] == 0.05 and "buried" not in provisions(hung_sheet, 0.02)
 
 
 def test_ground_that_bears_on_the_choice_is_said_and_costs_work():

@@ -65,7 +65,8 @@ def hang_rolls(
         return FabricPlan(NO_ROLLS, (), (), (), ()), (), {}
     d, fabric = job.decisions, section.layers[0].fabric
     needs, along, stations = [], [], []
-    for side in _sides(section, runs):
+    sides = _sides(section, runs)
+    for side in sides:
         starts = np.cumsum([0.0, *(lengths[k][-1] for k in side)])
         posts = np.concatenate([lengths[k][bool(n) :] + starts[n] for n, k in enumerate(side)])
         need = float(posts[-1]) + 2 * d.tie_off_m
@@ -79,7 +80,6 @@ def hang_rolls(
     used: Memo = {}
     found = _planned_rolls(needs, d.roll_m, job.offcuts_m, rules, memo, used)
     pieces, splices = [], []
-    sides = _sides(section, runs)
     for k, laid in enumerate(found.pieces):
 
         def station(fabric_m: float, k: int = k) -> float:
@@ -146,7 +146,7 @@ def count_between(job: Job, section: Section, bays: tuple[Bay, ...]) -> tuple[tu
     """What goes between posts in the whole job, by item."""
     counts: dict[str, float] = defaultdict(float)
     decided = {"batten_m": job.decisions.batten_m}
-    lengths = Counter(round(math.hypot(b.to_m - b.from_m, (b.to_m - b.from_m) * b.ground.grade), 6) for b in bays)
+    lengths = Counter(round(b.slope_m, 6) for b in bays)
     for length, times in lengths.items():
         for item, number in bay_counts(section, length, decided).items():
             counts[item] += number * times
@@ -159,5 +159,4 @@ def cut_sticks(section: Section, bays: tuple[Bay, ...], posts: int, lengths: lis
         return ()
     wide = section.posts["terminal"].diameter_m
     clear = [float(along[-1]) - wide for along in lengths]
-    spans = [math.hypot(b.to_m - b.from_m, (b.to_m - b.from_m) * b.ground.grade) for b in bays]
-    return tuple(sticks(section, clear, spans, posts, section.top_m))
+    return tuple(sticks(section, clear, [b.slope_m for b in bays], posts, section.top_m))

@@ -1,5 +1,6 @@
 """What a plan is made of: posts, bays, braces, pieces, splices."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -71,6 +72,11 @@ class Bay:
     from_m: float
     to_m: float
     ground: BayGround
+
+    @property
+    def slope_m(self) -> float:
+        """Length along the slope of its chord."""
+        return math.hypot(self.to_m - self.from_m, (self.to_m - self.from_m) * self.ground.grade)
 
 
 @dataclass(frozen=True, slots=True)

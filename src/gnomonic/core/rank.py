@@ -35,13 +35,25 @@ class Candidate:
     section: Section
     edit: dict[str, Any]
     verdicts: tuple[Verdict, ...]
-    cost: float
-    labour: float
-    life_years: float
     parts: tuple[tuple[str, float], ...]
     work_parts: tuple[tuple[str, float], ...]
     notes: tuple[str, ...] = ()
     mends: tuple[str, ...] = ()
+
+    @property
+    def cost(self) -> float:
+        """Material a metre."""
+        return sum(value for _, value in self.parts)
+
+    @property
+    def labour(self) -> float:
+        """Work a metre."""
+        return sum(value for _, value in self.work_parts)
+
+    @property
+    def life_years(self) -> float:
+        """Years until the first of it is done."""
+        return self.section.life_years
 
     @property
     def misses(self) -> tuple[Verdict, ...]:
@@ -188,9 +200,6 @@ def _mended(
         section=hung,
         edit={"do": "hang_barrier", "system": key, "extras": list(mends), **option},
         verdicts=verdicts,
-        cost=sum(value for _, value in parts),
-        labour=sum(value for _, value in work_parts),
-        life_years=hung.life_years,
         parts=parts,
         work_parts=work_parts,
         notes=notes,
@@ -200,4 +209,4 @@ def _mended(
 
 def _too_high(hung: Section, clearance_m: float) -> bool:
     high = clearance_m + hung.top_m
-    return any(high + p.over_m + p.depth_m > p.stock_m[-1] + 1e-6 for p in hung.posts.values())
+    return any(p.too_short(high) for p in hung.posts.values())

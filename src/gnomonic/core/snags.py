@@ -230,7 +230,7 @@ def _bays(count: int) -> str:
 def _short_posts(plan: Plan) -> list[Snag]:
     found = []
     for rule in plan.section.posts.values():
-        if plan.fence_height_m + rule.over_m + rule.depth_m > rule.stock_m[-1] + 1e-6:
+        if rule.too_short(plan.fence_height_m):
             text = Say("No {kind} is sold long enough", {"kind": rule.title})
             found.append(Snag("short-post", True, 50.0, 0.0, text, Say("choose a lower fabric")))
     return found

@@ -12,6 +12,7 @@ from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.snag import Remedy, Snag
 
+Mends = list[tuple[Remedy, set[str]]]
 HURTS = ("barbs",)
 OTHER = {"left": "right", "right": "left"}
 
@@ -31,11 +32,13 @@ def hold_snags(job: Job, plan: Plan, book: Book) -> list[Snag]:
         return [
             Snag("hold", True, 90.0, 0.0, Say("What it must hold contradicts itself"), Say(error.sentence), (), "hold")
         ]
-    found = [_snag(job, plan, demand, v) for v in verdicts_of(job, plan, demand) if not v.ok]
+    missed = [v for v in verdicts_of(job, plan, demand) if not v.ok]
+    mends = _mends(job, plan, demand, {v.key for v in missed}) if missed else []
+    found = [_snag(job, demand, v, mends) for v in missed]
     return [*found, *_sides(job, plan, demand), *_lasting(job, plan)]
 
 
-def _snag(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> Snag:
+def _snag(job: Job, demand: Demand, verdict: Verdict, mends: Mends) -> Snag:
     values: dict[str, tuple[float, str] | str] = {
         **{f"w_{k}": v for k, v in verdict.wanted.v.items()},
         **{f"g_{k}": v for k, v in verdict.given.v.items()},
@@ -51,7 +54,7 @@ def _snag(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> Snag:
         0.0,
         title,
         Say(verdict.reason),
-        _remedies(job, plan, demand, verdict),
+        _remedies(job, demand, verdict, mends),
         "hold",
     )
 
@@ -61,22 +64,26 @@ def _hang(job: Job, **changes: Any) -> dict[str, Any]:
     return {"do": "hang_barrier", **b.model_dump(mode="json")}
 
 
-def _remedies(job: Job, plan: Plan, demand: Demand, verdict: Verdict) -> tuple[Remedy, ...]:
-    """The gap closed, or an extra of this system that meets this demand and loses none; the rest is on the Hold page."""
-    d, found = job.decisions, []
-    if verdict.key == "gap" and demand.gap and d.clearance_m <= demand.gap.value:
+def _mends(job: Job, plan: Plan, demand: Demand, missed: set[str]) -> Mends:
+    """Extras of this system that lose no demand, each with what is still missed with it."""
+    b, d, found = job.barrier, job.decisions, []
+    for extra in plan.system.extras:
+        if extra.key not in b.extras:
+            extras = (*b.extras, extra.key)
+            hung = section(b.system, b.label, extras, b.schools, b.strands_m, b.own)
+            after = {v.key for v in judge(hung, demand, d.clearance_m, d.gap_max_m) if not v.ok}
+            if after < missed:
+                found.append((Remedy(Say("add " + extra.title), _hang(job, extras=extras)), after))
+    return found
+
+
+def _remedies(job: Job, demand: Demand, verdict: Verdict, mends: Mends) -> tuple[Remedy, ...]:
+    """The gap closed, or an extra of this system that meets this demand; the rest is on the Hold page."""
+    found = []
+    if verdict.key == "gap" and demand.gap and job.decisions.clearance_m <= demand.gap.value:
         edit = {"do": "decide", "key": "gap_max_m", "value": demand.gap.value}
         found.append(Remedy(Say("allow no more than {m}", {"m": (demand.gap.value, "gap")}), edit))
-    before = {v.key for v in verdicts_of(job, plan, demand) if not v.ok}
-    for extra in plan.system.extras:
-        if extra.key in job.barrier.extras:
-            continue
-        extras = (*job.barrier.extras, extra.key)
-        b = job.barrier
-        hung = section(b.system, b.label, extras, b.schools, b.strands_m, b.own)
-        after = {v.key for v in judge(hung, demand, d.clearance_m, d.gap_max_m) if not v.ok}
-        if verdict.key not in after and after <= before:
-            found.append(Remedy(Say("add " + extra.title), _hang(job, extras=extras)))
+    found += [remedy for remedy, after in mends if verdict.key not in after]
     return tuple(found[:2])
 
 

@@ -1,6 +1,5 @@
 """The tag: what is known of one post, bay, splice or of the whole job, each value with its why."""
 
-import math
 from dataclasses import dataclass
 
 from gnomonic.core.compare import against_even
@@ -53,7 +52,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     if plan.course.closed and number == 0:
         braces += [b for b in plan.braces if abs(b.end.stations_m[0] - plan.course.length_m) < 1e-6]
     for brace in braces:
-        facts += brace_facts(plan.system, brace, len(braces) > 1)
+        facts += brace_facts(plan.section, brace, len(braces) > 1)
     struts = [s for s in plan.struts if abs(s.station_m - post.station_m) < 1e-6]
     if struts:
         facts += strut_facts(plan.system, struts[0], len(struts))
@@ -99,8 +98,8 @@ def _kind(job: Job, plan: Plan, post: Post) -> Fact:
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
-        "dip": "the fabric's grade changes here: it lifts, and a driven steel post would come up",
-        "hump": "the fabric's grade changes here: it presses down and wears on a driven steel post",
+        "dip": "what hangs changes its grade here and lifts the post: a driven steel one would come up",
+        "hump": "what hangs changes its grade here and presses the post down, where a driven steel one wears it",
         "bend": "the line bends here: the fabric pulls this post sideways",
         "line": _line_kind(job, plan, post, rule),
     }
@@ -218,7 +217,7 @@ def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
     length = bay.to_m - bay.from_m
     values: Values = {
         "plan": (length, "station"),
-        "slope": (math.hypot(length, length * bay.ground.grade), "station"),
+        "slope": (bay.slope_m, "station"),
         "grade": (bay.ground.grade, "grade"),
         "fill": (bay.ground.fill_m2, "area"),
         "cut": (bay.ground.cut_m2, "area"),

@@ -1,8 +1,10 @@
 """Facts of the tag, and those of a brace."""
 
 import math
+from collections import Counter
 from dataclasses import dataclass
 
+from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import System
 from gnomonic.core.planned import Brace, Strut
 from gnomonic.core.say import Say, Why
@@ -21,9 +23,10 @@ class Fact:
     note: str = ""
 
 
-def brace_facts(system: System, brace: Brace, several: bool) -> list[Fact]:
+def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
     """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
     s, end = brace.statics, brace.end
+    system = section.system
     assert s.rail_n is not None and s.end_post_uplift_n is not None and s.wire_share is not None
     share = "{share} · " if end.panels > 1 else ""
     sharing = ": the first panel takes its share by stiffness" if end.panels > 1 else ""
@@ -41,14 +44,8 @@ def brace_facts(system: System, brace: Brace, several: bool) -> list[Fact]:
         "share": (s.wire_share[0], "share"),
         "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
     }
-    pull_why = Why(
-        "half the tension curve left in every wire of the fabric, on the day of the pull",
-        Say("all line wires share one strain, that at which the first of them is half out", values),
-        METHOD + "8",
-        other="Cold tightens a fixed fabric: about a fifth more at −40 °C for a wire pulled on a mild day.",
-    )
     return [
-        Fact("Pull of the fabric" + side, Say("{pull}", values), pull_why),
+        Fact("Pull of what hangs" + side, Say("{pull}", values), pull_why(section)),
         Fact(
             "Rail pushes" + side,
             Say("{rail}", values),
@@ -101,6 +98,23 @@ def brace_facts(system: System, brace: Brace, several: bool) -> list[Fact]:
             ),
         ),
     ]
+
+
+def pull_why(section: Section) -> Why:
+    """What the pull on an end is the sum of: fabrics drawn until half their curve is out, or to a force; strands."""
+    parts, values = [], {}
+    pulled = [(x.fabric.label, x.fabric.pull_n) for x in section.layers]
+    pulled += [(s.wire.word, s.wire.pull_n) for s in section.strands]
+    for k, (name, count) in enumerate(Counter(p for p in pulled if p[1] > 0).items()):
+        parts.append((f"{count} × " if count > 1 else "") + f"{name[0]} {{p{k}}}")
+        values[f"p{k}"] = (name[1], "force")
+    cold = "Cold tightens what is fixed: about a fifth more at −40 °C for a wire pulled on a mild day."
+    if any(x.fabric.spacing_in for x in section.layers):
+        rule = (
+            "half the tension curve left in every wire of the fabric, on the day of the pull; strands as they are drawn"
+        )
+        return Why(rule, Say("; ".join(parts), values), METHOD + "8", other=cold)
+    return Why("what each is drawn to, taken together", Say("; ".join(parts), values), "from memory", other=cold)
 
 
 def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:

@@ -41,7 +41,7 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     ends, inner = (ground.runs + 1) / ground.length_m, 2 * ground.runs / ground.length_m
     items = catalog()
     price = {
-        "what hangs": sum(x.fabric.index for x in (*hung.layers,)) + sum(a.index for a in hung.aprons),
+        "what hangs": sum(x.fabric.index for x in hung.layers) + sum(a.index for a in hung.aprons),
         "strands, rails and boards": sum(s.wire.index for s in hung.strands),
         "between posts": sum(n * items[key].index for key, n in bay_counts(hung, bay, starts).items()) / bay,
         "line posts": (
@@ -74,7 +74,6 @@ def _post(hung: Section, kind: str, slot: Slot, clearance_m: float) -> float:
     rule, high = hung.posts[kind], clearance_m + hung.top_m
     price = rule.stock_for(high + rule.over_m) * rule.index_m
     if rule.fill:
-        hole = math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * rule.depth_m
-        price += hole * catalog()[rule.fill.replace(" ", "_")].index
+        price += rule.round_m3(rule.depth_m) * catalog()[rule.fill.replace(" ", "_")].index
     fittings = post_fittings(hung, slot, 2 if slot == "terminal" else 1, clearance_m, high)
     return price + sum(f.count * catalog()[f.item].index for f in fittings)

@@ -49,7 +49,9 @@ def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
                 "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
                 "depth": format_quantity(post.depth_m, "depth", system),
                 "length": format_quantity(post.length_m, "depth", system),
-                "mark": MARKS[post.kind] + _turn(post) + (", DIG BY HAND" if post.index in by_hand else ""),
+                "mark": (f"stands already: {post.shared}" if post.shared else MARKS[post.kind])
+                + _turn(post)
+                + (", DIG BY HAND" if post.index in by_hand else ""),
             }
         )
     return rows

@@ -16,7 +16,6 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import decision_rules, systems
-from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
@@ -26,6 +25,7 @@ from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say, Why
 from gnomonic.core.snag import Snag
 from gnomonic.core.snags import snags
+from gnomonic.core.steps import steps_of
 from gnomonic.core.tag import Tag
 
 KEEP = 64

@@ -224,8 +224,8 @@ class ChainlinkInput(Input):
     sides_m: Annotated[list[Positive], Field(min_length=1, max_length=100)]
     closed: bool = False
     longest_bay_m: Positive = 3.048
-    terminal_od_m: Positive = 0.060325
-    line_od_m: Positive = 0.047625
+    terminal_od_m: Positive | None = None
+    line_od_m: Positive | None = None
     bands: Literal["foot", "fewer"] = "foot"
     ties: Literal["nine", "standard"] = "nine"
 
@@ -234,9 +234,11 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
     """A chain-link line counted side by side: posts, bands, rails, ties, rings and fabric."""
     hung = section("chainlink", q.label, (), {"bands": q.bands, "ties": q.ties})
     of, fabric = system("chainlink"), fabrics()[hung.label]
-    if q.terminal_od_m <= q.line_od_m:
+    clear_m, posts = of.starts()["clearance_m"], hung.posts
+    stout, thin = q.terminal_od_m or posts["terminal"].diameter_m, q.line_od_m or posts["pipe"].diameter_m
+    if stout <= thin:
         raise BadInput("line_od_m", "line_od_m must be less than terminal_od_m: line posts are the thinner ones")
-    if min(q.sides_m) <= 2 * q.terminal_od_m:
+    if min(q.sides_m) <= 2 * stout:
         raise BadInput("sides_m", "a side must be longer than two posts are wide")
     counts: Counter[str] = Counter()
     stretch, end = of.rule("stretch_share"), of.rule("rail_end_m")
@@ -249,7 +251,7 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
         bays_m.append(side / bays)
         for item, number in bay_counts(hung, side / bays, {}).items():
             counts[item] += round(number) * bays
-        clear = side - q.terminal_od_m
+        clear = side - stout
         sticks, last = joined(clear - 2 * end, rule.stock_m, rule.lap_m)
         rails.update(sticks)
         cuts.append(last)
@@ -266,9 +268,9 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
         "terminals": terminals,
         "line_posts": line_posts,
         "bays_m": bays_m,
-        "line_top_m": fabric.height_m - 0.0508,
-        "terminal_top_m": fabric.height_m + 0.0508,
-        "string_offset_m": (q.terminal_od_m - q.line_od_m) / 2,
+        "line_top_m": clear_m + hung.top_m + posts["pipe"].over_m,
+        "terminal_top_m": clear_m + hung.top_m + posts["terminal"].over_m,
+        "string_offset_m": (stout - thin) / 2,
         "rails": [{"stock_m": stock, "count": n} for stock, n in sorted(rails.items())],
         "last_cuts_m": cuts,
         "diamond_m": pitch,

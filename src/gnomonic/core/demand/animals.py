@@ -6,9 +6,9 @@ A value is named by its path: ``sheep.height.value``, ``sheep.openings[0].most_m
 import copy
 import math
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from datetime import date
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, Literal
 
 from pydantic import Field
@@ -157,7 +157,8 @@ def check_override(path: str, value: float, reason: str) -> Override:
     return Override(path=path, value=value, reason=reason.strip())
 
 
-def with_overrides(overrides: Sequence[Override], on: date) -> Book:
+@lru_cache(maxsize=8)
+def with_overrides(overrides: tuple[Override, ...], on: date) -> Book:
     """The shipped book with a workspace's own values in it; their source says so."""
     if not overrides:
         return shipped()

@@ -17,6 +17,7 @@ BELOW_WORDS = {
     "barbed_bottom": "a barbed wire at the bottom",
     "board": "a board at its foot",
 }
+TOP_WORDS = {"visible": "easily seen", "lip": "a lip bent over, away from the works"}
 AVOID_WORDS = {"barbs": "barbs", "plastic": "plastic", "gap_over_mesh": "a gap between mesh and what runs above it"}
 
 
@@ -83,7 +84,7 @@ def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tu
         words = Say(STRENGTH_WORDS[int(want.value)]), Say(STRENGTH_WORDS[has])
         ok = has >= want.value
         found.append(Verdict("strength", "Strength", ok, *words, want.by, want.reason, want.source))
-    found += _below(hung, demand, clearance_m)
+    found += _below(hung, demand, gap_m)
     found += [_top(hung, named) for named in demand.top]
     found += [_avoid(hung, named) for named in demand.avoid]
     if demand.years:
@@ -94,17 +95,18 @@ def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tu
     return tuple(found)
 
 
-def provisions(hung: Section, clearance_m: float) -> dict[str, float]:
-    """What a barrier does at the ground: what it gives, what is buried, and that an apron or burying pegs it."""
+def provisions(hung: Section, gap_m: float) -> dict[str, float]:
+    """What a barrier does at the ground: what it gives, how deep it is buried where least, and that an apron or burying pegs it."""
     given = dict(hung.gives)
-    if clearance_m < 0:
-        given["buried"] = -clearance_m
+    if gap_m < 0:
+        given["buried"] = -gap_m
     if given.keys() & {"apron", "buried", "l_apron"}:
         given.setdefault("pegged", 1.0)
     return given
 
 
-def _worded(options: tuple[tuple[str, float], ...]) -> Say:
+def below_words(options: tuple[tuple[str, float], ...]) -> Say:
+    """What is done at the ground, in words."""
     words, values = [], {}
     for k, (key, least) in enumerate(options):
         words.append(BELOW_WORDS.get(key, key).replace("{m}", f"{{m{k}}}"))
@@ -112,15 +114,17 @@ def _worded(options: tuple[tuple[str, float], ...]) -> Say:
     return Say(" or ".join(words), values)
 
 
-def _below(hung: Section, demand: Demand, clearance_m: float) -> list[Verdict]:
-    given = provisions(hung, clearance_m)
+def _below(hung: Section, demand: Demand, gap_m: float) -> list[Verdict]:
+    given = provisions(hung, gap_m)
     has = tuple((key, value) for key, value in given.items() if key in BELOW_WORDS)
     found = []
     for row in demand.below:
         ok = any(given.get(key, 0.0) >= least - ROUND_M for key, least in row.any)
         want = row.want
-        said = _worded(has) if has else Say("nothing")
-        found.append(Verdict("below", "At the ground", ok, _worded(row.any), said, want.by, want.reason, want.source))
+        said = below_words(has) if has else Say("nothing")
+        found.append(
+            Verdict("below", "At the ground", ok, below_words(row.any), said, want.by, want.reason, want.source)
+        )
     return found
 
 
@@ -128,10 +132,10 @@ def _top(hung: Section, named: Named) -> Verdict:
     want, given = named.want, hung.gives
     if named.what == "visible":
         ok = "visible" in given or hung.railed
-        says = Say("easily seen"), Say("it is" if ok else "bare wire")
+        says = Say(TOP_WORDS["visible"]), Say("it is" if ok else "bare wire")
         return Verdict("visible", "Top", ok, *says, want.by, want.reason, want.source)
     ok = given.get("lip", 0.0) > 0
-    says = Say("a lip bent over, away from the works"), Say("it has one" if ok else "straight")
+    says = Say(TOP_WORDS["lip"]), Say("it has one" if ok else "straight")
     return Verdict("lip", "Top", ok, *says, want.by, want.reason, want.source)
 
 

@@ -3,6 +3,7 @@
 Each system is one file of ``data/systems``; rules that hold for all are in ``data/common.toml``.
 """
 
+import math
 from functools import cache
 from typing import Any, Literal
 
@@ -60,6 +61,14 @@ class PostRule(Sourced):
     def stock_for(self, above_m: float) -> float:
         """The shortest length sold that stands ``above_m`` out of the ground; the longest when none does."""
         return next((s for s in self.stock_m if s >= above_m + self.depth_m - 1e-6), self.stock_m[-1])
+
+    def too_short(self, high_m: float) -> bool:
+        """Whether no length sold stands deep enough under a barrier this high."""
+        return high_m + self.over_m + self.depth_m > self.stock_m[-1] + 1e-6
+
+    def round_m3(self, depth_m: float) -> float:
+        """Hole less post.  Source: π/4·(hole² − post²)·depth."""
+        return math.pi / 4 * (self.hole_m**2 - self.diameter_m**2) * depth_m if self.hole_m else 0.0
 
 
 class Layer(Row):
@@ -134,7 +143,7 @@ class BayRule(Sourced):
     every: str = ""
     diamonds: float = 0.0
     of: str = ""
-    measure: Literal["count", "length", "trench"] = "count"
+    measure: Literal["count", "length"] = "count"
     times: float = 1.0
     school: tuple[str, str] | None = None
     way: str

@@ -1,6 +1,5 @@
 """What to buy, counted post by post, bay by bay and piece by piece."""
 
-import math
 from collections import Counter, defaultdict
 from dataclasses import dataclass
 
@@ -49,15 +48,15 @@ def _posts(plan: Plan) -> list[Item]:
 
 
 def filled_m3(plan: Plan) -> dict[str, float]:
-    """What is filled round posts: hole less post, by material.  Source: π/4·(hole² − post²)·depth."""
+    """What is filled round posts: hole less post, by material."""
     filled: dict[str, float] = defaultdict(float)
     for post in own_posts(plan):
         rule = plan.section.posts[post.kind]
         fill = rule.fill or {"concrete": "concrete", "soil_cement": "soil cement"}.get(
             plan.section.school("setting"), ""
         )
-        if fill and rule.hole_m:
-            filled[fill] += math.pi / 4 * (rule.hole_m**2 - rule.diameter_m**2) * post.depth_m
+        if fill:
+            filled[fill] += rule.round_m3(post.depth_m)
     return dict(filled)
 
 
@@ -118,7 +117,7 @@ def _struts(plan: Plan) -> list[Item]:
             Say("one at each end of a run"),
         ),
         Item(
-            "strut_wire", Say(catalog()["strut_wire"].title), wire, "m", Say("from each end post's foot to mid-strut")
+            "strut_wire", Say(catalog()["strut_wire"].title), wire, "m", Say("from each end post's foot to its strut")
         ),
     ]
 
@@ -176,14 +175,6 @@ def _sticks(plan: Plan) -> list[Item]:
     ]
 
 
-USED = {
-    "tie_off": "at both ends of every run",
-    "staple": "snug but not tight",
-    "clip": "driven steel posts",
-    "cap": "one each",
-}
-
-
 def fitting_counts(plan: Plan) -> dict[str, float]:
     """Every fitting of the job: on posts, between them, on runs, at splices and at gates."""
     counts: dict[str, float] = defaultdict(float)
@@ -205,12 +196,15 @@ def fitting_counts(plan: Plan) -> dict[str, float]:
 
 
 def _fittings(plan: Plan) -> list[Item]:
-    counts, items = fitting_counts(plan), []
-    for key, item in catalog().items():
-        if count := counts.get(key):
-            shown = Say(USED.get(key, item.reason))
-            items.append(Item(key, Say(item.title), count, item.unit, shown))
-    return items
+    counts, of = fitting_counts(plan), plan.system
+    ways = {r.item: r.way for r in of.gate_fittings} | {r.item: r.way for r in of.splice_fittings}
+    ways |= {r.item: r.way for r in of.run_fittings} | {r.item: r.way for r in of.bay_fittings}
+    ways |= {r.item: r.way for r in of.fittings}
+    return [
+        Item(key, Say(item.title), counts[key], item.unit, Say(ways.get(key, item.reason)))
+        for key, item in catalog().items()
+        if counts.get(key)
+    ]
 
 
 def _gates(plan: Plan) -> list[Item]:

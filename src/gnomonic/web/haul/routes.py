@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.finish.steps import steps_of
 from gnomonic.core.ground.marking import may_dig, state_of
+from gnomonic.core.steps import steps_of
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import System
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows

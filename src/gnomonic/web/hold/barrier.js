@@ -1,15 +1,9 @@
 // The barrier looked at: to scale, against each demand, its tools, its schools, and the button that hangs it.
-import { html } from "../static/svg.js";
+import { el, html } from "../static/svg.js";
 import { length, say } from "../static/units.js";
 import { drawSection } from "./section.js";
 
-function figure(section) {
-  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-  node.setAttribute("class", "section");
-  node.setAttribute("role", "img");
-  node.setAttribute("aria-label", `${section.title}, ${section.label}, to scale: ${length(section.clear + section.top, "cut")} high`);
-  return node;
-}
+const figure = (section) => el("svg", { class: "section", role: "img", "aria-label": `${section.title}, ${section.label}, to scale: ${length(section.clear + section.top, "cut")} high` });
 
 function verdicts(rows, why) {
   if (!rows.length) return [];
@@ -37,7 +31,7 @@ function schools(page, system) {
 function weighed(candidate) {
   const rows = (parts) => parts.map(([name, value]) => html("tr", {}, html("th", { scope: "row" }, name), html("td", { class: "num" }, value < 1 ? "under 1" : String(value))));
   const table = (title, parts, sum) => html("table", { class: "plain-table" }, html("caption", {}, `${title} ${sum}`), html("tbody", {}, ...rows(parts)));
-  return html("details", { class: "weighed" }, html("summary", {}, `Why cost ${candidate.cost} and work ${candidate.labour}`), html("p", { class: "quiet" }, "A metre of it beside a metre of 9-49-6 woven fabric on the same ground, which is 100. Prices of items are indices of the catalog, minutes are in the rule book: they rank, they are no price."), html("div", { class: "two-tables" }, table("Cost", candidate.parts, candidate.cost), table("Work", candidate.work_parts, candidate.labour)));
+  return html("details", { class: "weighed" }, html("summary", {}, `Why cost ${candidate.cost} and work ${candidate.labour}`), html("p", { class: "quiet" }, "A metre of it beside a metre of 9-49-6 woven fabric on the same ground, which is 100. Prices of items are indices of the catalog, minutes are in the rule book: they rank, they are no price. Its life is that of the first part to go."), html("div", { class: "two-tables" }, table("Cost", candidate.parts, candidate.cost), table("Work", candidate.work_parts, candidate.labour)));
 }
 
 function sides(page) {

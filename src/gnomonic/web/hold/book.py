@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.demand.animals import Animal, Book, check_override, paths, with_overrides
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.judge import STRENGTH_WORDS
 from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.demand.system import System, systems
 from gnomonic.core.errors import BadInput
@@ -55,12 +56,13 @@ def rows_of(key: str, animal: Animal, book: Book) -> Iterator[dict[str, Any]]:
             "was": book.shipped.get(path),
         }
 
+    strength = STRENGTH_WORDS[int(animal.strength.value)] + f", {animal.strength.value:g} of 5"
     yield row("At least high", f"{key}.height.value", animal.height.value, animal.height, "cut")
     for k, o in enumerate(animal.openings):
         yield row("Openings at most", f"{key}.openings[{k}].most_m", o.most_m, o)
         yield row("up to a height of", f"{key}.openings[{k}].upto_m", o.upto_m, o, "cut")
     yield row("Gap underneath at most", f"{key}.gap.value", animal.gap.value, animal.gap)
-    yield row("Strength at least", f"{key}.strength.value", animal.strength.value, animal.strength, "count")
+    yield row("Strength at least", f"{key}.strength.value", animal.strength.value, animal.strength, "count", strength)
     if animal.stuck:
         yield row("Stays no wider than", f"{key}.stuck.low_m", animal.stuck.low_m, animal.stuck)
         yield row("or at least", f"{key}.stuck.high_m", animal.stuck.high_m, animal.stuck)
@@ -114,7 +116,7 @@ def override(
             typed = _number(path, value)
             mine = check_override(path, typed, reason)
             others = [o for o in workspace.overrides(engine) if o.path != path]
-            _holds_together(with_overrides([*others, mine], date.today()))
+            _holds_together(with_overrides((*others, mine), date.today()))
             workspace.put_override(engine, mine)
     except BadInput as error:
         return _page(request, error.sentence, {"path": path, "value": value, "reason": reason})

@@ -1,7 +1,8 @@
 // Hold: who is on each side, what that demands, and the barriers that do it.
 import { JobState, speaking } from "../set/job.js";
-import { html } from "../static/svg.js";
+import { el, html } from "../static/svg.js";
 import { quantity, say, setUnits, units } from "../static/units.js";
+import { why } from "../static/why.js";
 import { showBarrier, showNow } from "./barrier.js";
 import { drawSection } from "./section.js";
 
@@ -13,11 +14,6 @@ const tell = speaking(at("said"), job);
 const page = { job, words, state: read("hold"), looked: 0, tell };
 const GROUPS = { stock: "stock", yard: "yard and house", wild: "wild", fauna: "small fauna" };
 
-const svg = (attributes) => {
-  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-  for (const [k, v] of Object.entries(attributes)) node.setAttribute(k, v);
-  return node;
-};
 const sayHold = (changes) => job.edit({ do: "say_hold", hold: { ...page.state.hold, ...changes } });
 
 function presence(p, k) {
@@ -62,22 +58,14 @@ function terms() {
   at("terms").replaceChildren("For ", years, " years, ", only, ". ", tick(hold.visible, "easily seen", (on) => sayHold({ visible: on })), never("barbs"), never("plastic"));
 }
 
-export function why(row) {
-  const more = html("div", { class: "because", hidden: true }, html("p", {}, row.reason), html("p", { class: "source" }, row.source));
-  const open = html("button", { class: "why", "aria-expanded": "false", "aria-label": `Why: ${row.title}` }, "why?");
-  open.addEventListener("click", () => {
-    more.hidden = !more.hidden;
-    open.setAttribute("aria-expanded", String(!more.hidden));
-  });
-  return [open, more];
-}
+const whyOf = (row) => why(row.title, html("p", {}, row.reason), html("p", { class: "source" }, row.source));
 
 function demands() {
   const { demands: rows, refused } = page.state;
   if (refused) return at("demands").replaceChildren(html("p", { class: "refusal", role: "alert" }, refused));
   if (!rows.length) return at("demands").replaceChildren(html("p", { class: "quiet" }, "Nothing is demanded yet. Say who is on either side, and the demands stand here, each with who set it."));
   const list = rows.map((row) => {
-    const [open, more] = why(row);
+    const [open, more] = whyOf(row);
     return html("div", { class: "fact" }, html("dt", {}, row.title), html("dd", {}, say(row.text), html("span", { class: "by" }, ` ${row.by}`), " ", open), more);
   });
   at("demands").replaceChildren(html("dl", { class: "facts" }, ...list));
@@ -92,7 +80,7 @@ const hangs = (c) => {
 const named = (c) => JSON.stringify([c.edit.system, c.edit.label, c.edit.extras, c.edit.strands_m ?? []]);
 
 function row(c, k, meets) {
-  const drawing = svg({ class: "little-section", "aria-hidden": "true" });
+  const drawing = el("svg", { class: "little-section", "aria-hidden": "true" });
   const spare = c.verdicts.filter((v) => v.ok && v.margin !== null).map((v) => `${v.title.toLowerCase()} ${quantity(Math.max(0, v.margin), "gap")}`);
   const note = meets ? (spare.length ? `to spare: ${spare.join(", ")}` : "") : `fails: ${c.verdicts.filter((v) => !v.ok).map((v) => `${v.title.toLowerCase()} ${say(v.given)}, wanted ${say(v.wanted)}`).join("; ")}`;
   const button = html("button", { class: "barrier-row", "data-row": String(k), onclick: () => look(k) }, drawing, html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${m}`).join("")), html("span", { class: "sort" }, c.section.title)), html("span", { class: "figures" }, html("b", {}, String(c.cost)), html("b", {}, String(c.labour)), html("b", {}, `${c.life} y`)), html("span", { class: meets ? "quiet margin" : "flagtext margin" }, note));
@@ -127,8 +115,8 @@ function look(k) {
   for (const node of document.querySelectorAll("[data-row]")) node.setAttribute("aria-current", String(Number(node.dataset.row) === page.looked));
   const c = page.looked === null ? null : all[page.looked];
   page.name = c ? named(c) : "";
-  if (c) showBarrier(at("barrier"), page, c, hangs(c), why);
-  else showNow(at("barrier"), page, why);
+  if (c) showBarrier(at("barrier"), page, c, hangs(c), whyOf);
+  else showNow(at("barrier"), page, whyOf);
   document.querySelector(`[data-row="${page.looked}"]`)?.scrollIntoView({ block: "nearest" });
 }
 page.look = look;

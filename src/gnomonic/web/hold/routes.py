@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, Want, demand_of
-from gnomonic.core.demand.judge import BELOW_WORDS, STRENGTH_WORDS, Verdict
+from gnomonic.core.demand.judge import STRENGTH_WORDS, TOP_WORDS, Verdict, below_words
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
@@ -159,17 +159,12 @@ def demands_json(demand: Demand) -> list[dict[str, Any]]:
         apart = {"a": (s.low_m, "gap"), "b": (s.high_m, "gap")}
         rows.append(_want("Stays", Say("up to {a} apart, or {b} and more", apart), s.want))
     for below in demand.below:
-        options, values = [], {}
-        for k, (key, least) in enumerate(below.any):
-            options.append(BELOW_WORDS[key].replace("{m}", f"{{m{k}}}"))
-            values[f"m{k}"] = (least, "depth")
-        rows.append(_want("At the ground", Say(" or ".join(options), values), below.want))
+        rows.append(_want("At the ground", below_words(below.any), below.want))
     if demand.strength:
         words = STRENGTH_WORDS[int(demand.strength.value)].removeprefix("a ")
         rows.append(_want("Strong", Say(f"{words} fabric, or stronger"), demand.strength))
     for top in demand.top:
-        words = "easily seen" if top.what == "visible" else "a lip bent over, away from the works"
-        rows.append(_want("Top", Say(words), top.want))
+        rows.append(_want("Top", Say(TOP_WORDS[top.what]), top.want))
     for avoid in demand.avoid:
         words = {"barbs": "no barbs", "plastic": "no plastic", "gap_over_mesh": "no gap over the mesh"}[avoid.what]
         rows.append(_want("Not near it", Say(words), avoid.want))

@@ -1,19 +1,14 @@
 // The side panel: the tag of what is selected with its whys, or the rolls, or what to take out.
-import { html } from "../static/svg.js";
+import { el, html } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { drawFittings } from "../hold/section.js";
+import { why } from "../static/why.js";
 import { stockName } from "./lanes.js";
 
 function factRow(fact) {
-  const open = html("button", { class: "why", "aria-expanded": "false", "aria-label": `Why: ${fact.name}` }, "why?");
-  const more = html("div", { class: "because", hidden: true });
-  more.append(html("p", {}, html("b", {}, fact.why.rule)), html("p", {}, say(fact.why.working)));
-  if (fact.why.other) more.append(html("p", { class: "other" }, say(fact.why.other)));
-  more.append(html("p", { class: "source" }, fact.why.source));
-  open.addEventListener("click", () => {
-    more.hidden = !more.hidden;
-    open.setAttribute("aria-expanded", String(!more.hidden));
-  });
+  const { rule, working, other, source } = fact.why;
+  const also = other ? [html("p", { class: "other" }, say(other))] : [];
+  const [open, more] = why(fact.name, html("p", {}, html("b", {}, rule)), html("p", {}, say(working)), ...also, html("p", { class: "source" }, source));
   return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, fact.note)] : []), more);
 }
 
@@ -24,10 +19,7 @@ export function stepsList(steps) {
 }
 
 function fittingsFigure(tag, post, section) {
-  const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-  node.setAttribute("class", "fitfigure");
-  node.setAttribute("role", "img");
-  node.setAttribute("aria-label", `${tag.title} with what is put on it, in order; the list says the same`);
+  const node = el("svg", { class: "fitfigure", role: "img", "aria-label": `${tag.title} with what is put on it, in order; the list says the same` });
   return [node, () => drawFittings(node, post, tag.fittings, section)];
 }
 

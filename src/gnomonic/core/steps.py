@@ -56,7 +56,7 @@ def _values(job: Job, plan: Plan) -> Values:
     coils = sum(c.coils for c in plan.coils)
     thin = plan.section.posts[plan.system.line_post].diameter_m
     filled = filled_m3(plan)
-    gates = ", ".join(g.name for g in plan.gates) or "no gate: there is none"
+    gates = ", ".join(g.name for g in plan.gates) or "the gates (none on this line)"
     sticks = sum(n for cut in plan.sticks for _, n in cut.bought)
     values: Values = {
         "swath": (job.swath_m, "station"),
