@@ -196,7 +196,7 @@ def test_pocket_sums_have_one_shape_of_answer_and_of_error(client):
         assert "Why:" in client.get(f"/sums/{kind}").text
     assert "[3742.34]" in client.get("/sums/brace").text
     wrong = client.post("/sums/label", data={"label": "x", "text": '{"label": "fence"}'})
-    assert wrong.status_code == 422 and "not a roll that is made" in wrong.text
+    assert wrong.status_code == 422 and "names no fabric" in wrong.text
     assert client.get("/sums/horoscope").status_code == 422
 
 

@@ -2,19 +2,18 @@
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from gnomonic.core.job import Job
+from gnomonic.core.record import Record
 
 Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 Coordinate = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 NEAR_M = 0.05
 
 
-class Command(BaseModel):
+class Command(Record):
     """An edit; ``do`` names it."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 def changed(job: Job, **changes: Any) -> Job:

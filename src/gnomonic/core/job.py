@@ -7,11 +7,12 @@ import math
 from datetime import date
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import ConfigDict, Field, ValidationError, model_validator
 
 from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.errors import BadInput
+from gnomonic.core.record import Record
 
 Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
@@ -19,8 +20,8 @@ PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"  # no control characters
 Name = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
 
 
-class _Frozen(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+class _Frozen(Record):
+    model_config = ConfigDict(strict=True)
 
 
 class Point(_Frozen):

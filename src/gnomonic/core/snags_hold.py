@@ -3,6 +3,7 @@
 from typing import Any
 
 from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.by_label import knot_verdict
 from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import section
@@ -19,7 +20,9 @@ OTHER = {"left": "right", "right": "left"}
 
 def verdicts_of(job: Job, plan: Plan, demand: Demand) -> tuple[Verdict, ...]:
     """What hangs, as decided, against a demand."""
-    return judge(plan.section, demand, job.decisions.clearance_m, job.decisions.gap_max_m)
+    found = judge(plan.section, demand, job.decisions.clearance_m, job.decisions.gap_max_m)
+    knot = knot_verdict(plan.fabric, demand, job.decisions.longest_bay_m) if plan.fabric else None
+    return (*found, *([knot] if knot else []))
 
 
 def hold_snags(job: Job, plan: Plan, book: Book) -> list[Snag]:

@@ -2,7 +2,9 @@
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import ConfigDict, Field
+
+from gnomonic.core.record import Record
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Positive = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e9)]
@@ -10,10 +12,10 @@ NotNegative = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e9)]
 Answer = dict[str, Any]
 
 
-class Input(BaseModel):
-    """Strict: numbers are numbers, and an unknown key is refused."""
+class Input(Record):
+    """Strict: numbers are numbers."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+    model_config = ConfigDict(strict=True)
 
 
 def why(rule: str, working: str, source: str) -> dict[str, str]:

@@ -6,17 +6,18 @@ from pydantic import Field
 
 from gnomonic.core.calc.parts import Answer, Input, why
 from gnomonic.core.demand.animals import Book
+from gnomonic.core.demand.by_label import fabric_said, knot_verdict, on_file
 from gnomonic.core.demand.demand import demand_of
-from gnomonic.core.demand.fabrics import Fabric, fabrics
+from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import HungLayer, Section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
-from gnomonic.core.fabric.counter import KNOT_WORDS, RollSaid, graduated_in, read_roll
-from gnomonic.core.fabric.label import RollLabel, read_label
+from gnomonic.core.fabric.counter import KNOT_WORDS, read_roll
 from gnomonic.core.fabric.wire import gauge
 from gnomonic.core.job import Hold, Presence
-from gnomonic.core.units import INCH_M
+from gnomonic.core.say import Say
+from gnomonic.core.units import System
 
 RULES = {
     "woven": "line wires – height in inches – stay spacing in inches",
@@ -37,42 +38,13 @@ class LabelInput(Input):
     animals: Annotated[list[str], Field(max_length=20)] = Field(default_factory=list)
 
 
-def _on_file(label: RollLabel) -> Fabric | None:
-    """The fabric on file that a label names."""
-    for fabric in fabrics().values():
-        if fabric.kind in ("woven", "link") and read_label(fabric.label) == label:
-            return fabric
-    return None
-
-
-def _made(said: RollSaid, label: RollLabel) -> Fabric:
-    """The fabric a label names: as on file, or as such fabrics usually are; gauges and knot as said."""
-    known = _on_file(label)
-    changes: dict[str, Any] = {"knot": said.knot} if said.knot else {}
-    if said.gauges and label.kind == "woven":
-        changes |= {"outer_gauge": said.gauges.outer_gauge, "filler_gauge": said.gauges.filler_gauge}
-    if known:
-        return known.model_copy(update=changes)
-    height, wide = label.height_in or 0.0, label.diamond_in or 0.0
-    base = fabrics()["9-49-6" if label.kind == "woven" else "48-11-2"].model_copy(update=changes)
-    if label.kind == "woven":
-        return base.model_copy(
-            update={
-                "label": f"{label.line_wires}-{height:g}-{label.stay_in:g}",
-                "spacing_in": graduated_in(label.line_wires or 2, height),
-            }
-        )
-    mesh = (wide * INCH_M, wide * INCH_M)
-    shown = {"label": f"{height:g}-{label.gauge:g}-{wide:g}", "wide_m": height * INCH_M, "mesh_m": mesh}
-    return base.model_copy(update={**shown, "gauge": label.gauge or 0.0})
-
-
-def _verdicts(fabric: Fabric, hold: Hold, book: Book | None) -> tuple[Verdict, ...]:
+def _verdicts(fabric: Fabric, hold: Hold, book: Book | None, bay_m: float | None) -> list[Verdict]:
     of = system("chainlink" if fabric.kind == "link" else "high_tensile" if fabric.tensile == "high" else "woven")
     demand = demand_of(hold, book)
     hung = Section(of, fabric.label, (HungLayer(fabric, 0.0),), ())
     starts = starts_of(demand, hung)
-    return judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
+    knot = knot_verdict(fabric, demand, starts["longest_bay_m"] if bay_m is None else bay_m)
+    return [*judge(hung, demand, starts["clearance_m"], starts["gap_max_m"]), *([knot] if knot else [])]
 
 
 def calc_label(q: LabelInput) -> Answer:
@@ -80,8 +52,10 @@ def calc_label(q: LabelInput) -> Answer:
     return explain_label(q.label, Hold(animals=tuple(Presence(animal=a, side="left") for a in q.animals)))
 
 
-def explain_label(text: str, hold: Hold, book: Book | None = None) -> Answer:
-    """What a label says, held against what a barrier must hold."""
+def explain_label(
+    text: str, hold: Hold, book: Book | None = None, bay_m: float | None = None, units: System = "us"
+) -> Answer:
+    """What a label says, held against what a barrier must hold, in bays so long (a new fence's unless given)."""
     said = read_roll(text)
     label = said.label or said.gauges
     assert label is not None
@@ -90,12 +64,17 @@ def explain_label(text: str, hold: Hold, book: Book | None = None) -> Answer:
         words.append(said.gauges.words)
     if said.knot:
         words.append(KNOT_WORDS[said.knot])
+    values: dict[str, tuple[float, str] | str] = {}
     if said.roll_m:
-        words.append(f"a roll of {said.roll_m:.1f} m")
+        words.append("a roll of {roll}")
+        values["roll"] = (said.roll_m, "station")
+    if said.assumed:
+        words.append(said.assumed)
+    sentence = Say("; ".join(words), values)
     answer: Answer = {
         "kind": label.kind,
         **{k: getattr(label, k) for k in KEYS[label.kind]},
-        "words": "; ".join(words),
+        "words": sentence.text(units),
         "knot": said.knot or None,
         "roll_m": said.roll_m,
         "why": [why(RULES[label.kind], text.strip(), "common practice")],
@@ -103,7 +82,7 @@ def explain_label(text: str, hold: Hold, book: Book | None = None) -> Answer:
     if label.kind == "gauge_pair":
         thick = [gauge(g).m for g in (label.outer_gauge or 0.0, label.filler_gauge or 0.0)]
         return answer | {"outer_m": thick[0], "filler_m": thick[1], "drawn": None}
-    fabric, known = _made(said, label), _on_file(label)
+    fabric, known = fabric_said(said, label), on_file(label)
     answer["on_file"] = known is not None
     if label.kind == "woven":
         answer["spacing_in"] = [round(s, 3) for s in fabric.spacing_in]
@@ -115,12 +94,12 @@ def explain_label(text: str, hold: Hold, book: Book | None = None) -> Answer:
             {
                 "demand": v.title,
                 "ok": v.ok,
-                "wanted": v.wanted.text("us"),
-                "given": v.given.text("us"),
+                "wanted": v.wanted.text(units),
+                "given": v.given.text(units),
                 "by": v.by,
                 "reason": v.reason,
             }
-            for v in _verdicts(fabric, hold, book)
+            for v in _verdicts(fabric, hold, book, bay_m)
         ]
     return answer
 

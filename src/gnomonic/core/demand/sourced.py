@@ -5,13 +5,13 @@ from datetime import date
 from importlib.resources import files
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
+
+from gnomonic.core.record import Record
 
 
-class Row(BaseModel):
-    """A row of a data file: an unknown key is a mistake."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
+class Row(Record):
+    """A row of a data file."""
 
 
 class Sourced(Row):

@@ -54,21 +54,40 @@ class RollLabel:
         return f"top and bottom wires {halves(self.outer_gauge or 0)} gauge, filler wires {halves(self.filler_gauge or 0)} gauge"
 
 
-def _within(value: float, limits: tuple[float, float]) -> bool:
+def within(value: float, limits: tuple[float, float]) -> bool:
+    """Whether a value lies between two limits."""
     return limits[0] <= value <= limits[1]
 
 
 def _woven(wires: float, height: float, stay: float) -> RollLabel | None:
-    if wires != int(wires) or not _within(wires, WIRES) or not _within(height, WOVEN_HEIGHT_IN):
+    if wires != int(wires) or not within(wires, WIRES) or not within(height, WOVEN_HEIGHT_IN):
         return None
-    if not _within(stay, STAY_IN) or not _within(height / (wires - 1), WIRE_APART_IN):
+    if not within(stay, STAY_IN) or not within(height / (wires - 1), WIRE_APART_IN):
         return None
     return RollLabel("woven", line_wires=int(wires), height_in=height, stay_in=stay)
 
 
 def _link(height: float, gauge: float, diamond: float) -> RollLabel | None:
-    if _within(height, LINK_HEIGHT_IN) and _within(gauge, LINK_GAUGE) and _within(diamond, DIAMOND_IN):
+    if within(height, LINK_HEIGHT_IN) and within(gauge, LINK_GAUGE) and within(diamond, DIAMOND_IN):
         return RollLabel("chain_link", height_in=height, gauge=gauge, diamond_in=diamond)
+    return None
+
+
+def triples(a: float, b: float, c: float) -> list[RollLabel]:
+    """What three numbers can say: line wires – height – stays, or height – gauge – diamond."""
+    return [r for r in (_woven(a, b, c), _link(a, b, c)) if r]
+
+
+def run_together(digits: str, stay: float) -> list[RollLabel]:
+    """What line wires and height written as one number can say."""
+    splits = [(digits[:k], digits[k:]) for k in range(1, len(digits)) if digits[k] != "0"]
+    return [r for a, b in splits if (r := _woven(float(a), float(b), stay))]
+
+
+def gauge_pair(outer: float, filler: float) -> RollLabel | None:
+    """Two gauges, the thicker wire first."""
+    if within(outer, PAIR_GAUGE) and within(filler, PAIR_GAUGE) and outer <= filler:
+        return RollLabel("gauge_pair", outer_gauge=outer, filler_gauge=filler)
     return None
 
 
@@ -86,16 +105,11 @@ def read_label(text: str) -> RollLabel:
     body = re.sub(r"\s+", " ", re.sub(r"\s*([-/⁄])\s*", r"\1", body)).strip().replace("⁄", "/")
     readings: list[RollLabel] = []
     if match := re.fullmatch(rf"({_PART})-({_PART})-({_PART})", body):
-        a, b, c = (number(g) for g in match.groups())
-        readings = [r for r in (_woven(a, b, c), _link(a, b, c)) if r]
+        readings = triples(*(number(g) for g in match.groups()))
     elif match := re.fullmatch(rf"(\d{{3,5}})-({_PART})", body):
-        run, stay = match.group(1), number(match.group(2))
-        splits = [(run[:k], run[k:]) for k in range(1, len(run)) if run[k] != "0"]
-        readings = [r for a, b in splits if (r := _woven(float(a), float(b), stay))]
+        readings = run_together(match.group(1), number(match.group(2)))
     elif match := re.fullmatch(r"(\d+(?:\.\d+)?(?: 1/2)?)/(\d+(?:\.\d+)?(?: 1/2)?)", body):
-        outer, filler = (number(g) for g in match.groups())
-        if _within(outer, PAIR_GAUGE) and _within(filler, PAIR_GAUGE) and outer <= filler:
-            readings = [RollLabel("gauge_pair", outer_gauge=outer, filler_gauge=filler)]
+        readings = [r] if (r := gauge_pair(*(number(g) for g in match.groups()))) else []
     if not readings:
         raise BadInput("label", f"label “{shown}” is not a roll that is made: {HELP}")
     if len(readings) > 1:
