@@ -174,6 +174,12 @@ def run_tests(more: list[str]) -> int:
         if code := subprocess.run(command, cwd=HOME, check=False).returncode:
             say(f"the {name} check failed")
             return code
+        say("running the set-out with bounds checked")
+        checked = {"NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
+        kernels = ["tests/core/test_setout.py", "tests/core/test_exhaustive.py", "tests/validation/test_shortest_path.py"]
+        command = [*python, "pytest", *kernels]
+        if code := subprocess.run(command, cwd=HOME, check=False, env={**os.environ, **checked}).returncode:
+            return code
     say("running the tests")
     spread = [] if more else ["-n", "2", "--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"]
     return subprocess.run([*python, "pytest", *spread, *more], cwd=HOME, check=False).returncode

@@ -146,3 +146,29 @@ def test_the_compiled_loops_do_as_their_text_says(monkeypatch, seed):
         assert slow.chosen == fast.chosen and np.array_equal(slow.weight, fast.weight)
         assert solve(x, z, changed, limits, slow).chosen == again.chosen == solve(x, z, changed, limits).chosen
     assert np.array_equal(plain[4](x, z, np.array(fast.chosen), 0.06, 0.04, 0.06), measured)
+
+
+@pytest.mark.parametrize(("height", "k_cut"), [(1e5, 1000.0), (9e6, 8.0), (2e4, 1000.0)])
+def test_a_height_from_another_world_never_runs_the_loops_past_their_arrays(height, k_cut):
+    """Costs beyond 2²² are no longer exact in a double: the way back still ends, with and without an older solution."""
+    x = even_grid(0.0, 200.0, 5.0, 0.25)
+    z = np.where(np.abs(x - 100.0) < 0.3, height, 0.0)
+    limits = Limits(5.0, 0.1, 0.0, 0.2, 4.0, k_cut, ((0.25, 3.0),))
+    old = None
+    for low, high in ((-1.0, -0.5), (40.0, 43.0), (60.0, 62.0), (140.0, 144.0), (99.0, 101.0)):
+        allowed = ~((x > low) & (x < high))
+        now, fresh = solve(x, z, allowed, limits, old), solve(x, z, allowed, limits)
+        assert now.chosen[0] == 0 and now.chosen[-1] == len(x) - 1 and now.chosen == fresh.chosen
+        old = now
+
+
+def test_ground_that_cannot_be_is_refused_by_name():
+    for profile, field, words in (
+        ([[0, 1], [20, 1e5], [40, 1]], "profile[1]", "ground lies between -500 and 9000 m"),
+        ([[0, 1], [20, 1], [20.5, 61]], "profile[2]", "rises 60.00 m over 0.50 m"),
+    ):
+        with pytest.raises(BadInput) as caught:
+            calc("setout", {**DIP, "profile": profile})
+        assert caught.value.field == field and words in caught.value.sentence
+    steep = calc("setout", {**DIP, "profile": [[0, 0], [20, 10], [40, 0]]})  # 50 % is steep, not impossible
+    assert steep["posts"] > 2

@@ -10,6 +10,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
+from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.simplify import Indices, simplify
 from gnomonic.core.job import Found, Frame, MeasuredLine, Point, Source
 from gnomonic.formats.dxf import read_dxf
@@ -115,6 +116,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     simplified = _simplify(raw)
     _crossing(raw, closed)
     _steepness(raw, answers)
+    _unlikely(raw, answers, closed)
     points = tuple(
         Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""), **got(raw, k))
         for k, (e, n, h) in enumerate(raw.table)
@@ -253,6 +255,35 @@ def _steepness(raw: RawLine, answers: dict[str, str]) -> None:
         raw.questions.append(
             Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, it is that steep")))
         )
+
+
+def _unlikely(raw: RawLine, answers: dict[str, str], closed: bool) -> None:
+    """Heights that no ground has, and shots that stand like walls: ask, and leave them out on the fencer's word."""
+    table = np.vstack([raw.table, raw.table[:1]]) if closed else raw.table
+    run = np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1]))
+    stations, heights = np.concatenate([[0.0], np.cumsum(run)]), table[:, 2]
+    beyond, walls = Profile(stations, heights).unlikely()
+    middle = float(np.median(heights))
+    steps = {k if abs(heights[k] - middle) > abs(heights[k + 1] - middle) else k + 1 for k in walls}
+    wrong = sorted({k % len(raw.table) for k in (*beyond, *steps)})
+    if not wrong:
+        return
+    if answers.get("heights") == "bridge" and len(wrong) < len(raw.table):
+        own = stations[: len(raw.table)]
+        good = np.setdiff1d(np.arange(len(own)), wrong)
+        raw.table[wrong, 2] = np.interp(own[wrong], own[good], raw.table[good, 2])
+        raw.notes.append(
+            f"{len(wrong)} height{'' if len(wrong) == 1 else 's'} left out on your word: straight between neighbours there"
+        )
+        return _unlikely(raw, {}, closed)
+    raw.questions[:] = [q for q in raw.questions if q.key != "heights"]
+    k = wrong[0]
+    more = "" if len(wrong) == 1 else f", and {len(wrong) - 1} more like it"
+    text = f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}."
+    choices = (("bridge", "leave it out: straight between its neighbours"), ("feet", "the heights are in feet"))
+    raw.questions.append(Question("heights", text + " What is it?", choices))
+    raw.table[:, 2] = 0.0  # nothing is planned on it until that is answered
+    return None
 
 
 def preview_json(brought: Brought) -> str:

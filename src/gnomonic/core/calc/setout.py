@@ -69,6 +69,7 @@ def calc_setout(q: SetoutInput) -> Answer:
             raise BadInput(f"extra_m[{k}]", f"extra_m[{k}] is {station:g} m, off the line of {length:g} m")
     limits = Limits(q.max_spacing_m, q.clearance_m, q.gap_min_m, q.gap_max_m, q.k_fill, q.k_cut)
     profile, forbidden = Profile.of(q.profile), [(a, b) for a, b in q.forbidden_m]
+    profile.check("profile[{k}]", "profile[{k}]")
     own = set_out(profile, length, limits, q.forced_m, forbidden, q.grid_m, q.extra_m)
     even = even_layout(profile, merged([0.0, length], q.forced_m).tolist(), limits)
     inside = inside_any(merged(even.stations_m), forbidden)

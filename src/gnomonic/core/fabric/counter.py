@@ -108,7 +108,7 @@ def read_roll(text: str) -> RollSaid:
     if not found:
         raise _missing(numbers, shown)
     if len(found) > 1:
-        both = "; or ".join((label or gauges).words for label, gauges, _ in found if label or gauges)
+        both = "; or ".join(one.words for label, gauges, _ in found if (one := label or gauges))
         raise Unclear(f"label “{shown}” reads two ways: {both}: write it with dashes between all its parts")
     label, gauges, said_m = next(iter(found))
     if alone is not None and gauges is None and label and label.kind == "woven":
@@ -207,7 +207,8 @@ def _readings(numbers: _Numbers, roll_m: float | None) -> Iterator[Reading]:
             continue
         if pair and labels and labels[0].kind != "woven":
             continue
-        for label in labels or [None]:
+        read: list[RollLabel | None] = list(labels) or [None]
+        for label in read:
             last = numbers.values[-1]
             if not rolled:
                 yield label, pair, None

@@ -6,10 +6,8 @@ import numpy as np
 import shapely
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.profile import Floats, Profile
+from gnomonic.core.ground.profile import LONGEST_M, Floats, Profile
 from gnomonic.core.job import MeasuredLine
-
-LONGEST_LINE_M = 50_000.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,18 +55,20 @@ class Course:
 
 
 def course(line: MeasuredLine) -> Course:
-    """Lay stations along a measured line."""
+    """Lay stations along a measured line.  Raises BadInput (``line``) for one too long, or on ground that can't be."""
     table = np.array([(p.e_m, p.n_m, p.h_m) for p in line.points], dtype=np.float64)
     if line.closed:
         table = np.vstack([table, table[:1]])
     legs = np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1]))
     stations = np.concatenate([[0.0], np.cumsum(legs)])
-    if stations[-1] > LONGEST_LINE_M:
-        limit = LONGEST_LINE_M / 1000
+    if stations[-1] > LONGEST_M:
+        limit = LONGEST_M / 1000
         raise BadInput(
             "line", f"the line is {stations[-1] / 1000:.0f} km long; more than {limit:.0f} km is more than one job"
         )
-    return Course(stations, table[:, 0], table[:, 1], Profile(stations, table[:, 2]), line.closed)
+    profile = Profile(stations, table[:, 2])
+    profile.check("line", "point {n}")
+    return Course(stations, table[:, 0], table[:, 1], profile, line.closed)
 
 
 def self_crossing(east_m: Floats, north_m: Floats) -> tuple[int, int] | None:

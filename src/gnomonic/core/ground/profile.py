@@ -6,6 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gnomonic.core.errors import BadInput
+
+LOWEST_M, HIGHEST_M = -500.0, 9000.0  # no ground lies beyond these
+CLIFF_M, CLIFF_GRADE = 3.0, 10.0  # a rise that is higher and steeper is no ground a fence follows
+LONGEST_M = 50_000.0
 Floats = NDArray[np.float64]
 
 
@@ -41,3 +46,37 @@ class Profile:
         8.0
         """
         return float(np.hypot(np.diff(self.stations_m), np.diff(self.heights_m)).sum())
+
+    def unlikely(self) -> tuple[list[int], list[int]]:
+        """Shots (by index) that lie beyond all ground, and those behind which it rises or falls like a wall."""
+        beyond = (self.heights_m < LOWEST_M) | (self.heights_m > HIGHEST_M)
+        rise, run = np.abs(np.diff(self.heights_m)), np.diff(self.stations_m)
+        walls = (rise > CLIFF_M) & (rise > CLIFF_GRADE * run)
+        return np.flatnonzero(beyond).tolist(), np.flatnonzero(walls).tolist()
+
+    def check(self, field: str, named: str) -> None:
+        """Raises BadInput for heights no ground has, a wall, or more than 50 km along the slope.
+
+        ``named`` and ``field`` take the shot's number, counted from 0 (``{k}``) or from 1 (``{n}``).
+        """
+        beyond, walls = self.unlikely()
+        if beyond:
+            k = beyond[0]
+            raise BadInput(
+                field.format(k=k, n=k + 1),
+                f"{named.format(k=k, n=k + 1)} has a height of {self.heights_m[k]:g} m: ground lies between "
+                f"{LOWEST_M:g} and {HIGHEST_M:g} m; is it in another unit, or a slip of the pen?",
+            )
+        if walls:
+            k = walls[0]
+            rise, run = self.heights_m[k + 1] - self.heights_m[k], self.stations_m[k + 1] - self.stations_m[k]
+            raise BadInput(
+                field.format(k=k + 1, n=k + 2),
+                f"between {named.format(k=k, n=k + 1)} and the next the ground {'rises' if rise > 0 else 'falls'} "
+                f"{abs(rise):.2f} m over {run:.2f} m: that is a wall, not a fence line; is a height in another unit, or wrong?",
+            )
+        if (long := self.slope_length_m()) > LONGEST_M:
+            raise BadInput(
+                field.format(k=0, n=1).split("[")[0],
+                f"the line is {long / 1000:.1f} km long along the slope; more than {LONGEST_M / 1000:.0f} km is more than one job",
+            )

@@ -1,7 +1,8 @@
 """The two inner loops of the set-out, compiled: what every bay costs, and the sweep back from the end.
 
 Plain loops over arrays; ``numba`` compiles them once and keeps the result on disk.  Costs and squares are rounded to
-2⁻³⁰ so that sums are exact in binary and equal layouts compare equal.
+2⁻³⁰ so that sums are exact in binary up to ``EXACT`` and equal layouts compare equal; beyond it nothing is taken over
+from an older solution, and no loop relies on sums being equal to end.
 """
 
 import math
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 FIXED = 2.0**30
+EXACT = 2.0**22  # sums of costs up to here are exact in a double
 LENGTH_EPS_M = 1e-9
 
 
@@ -97,7 +99,7 @@ def sweep(
                 if total < best or square < best_sq:
                     best, best_sq = total, square
         cost[i], squares[i] = best, best_sq
-        if i <= settled and i + reach < n:
+        if i <= settled and i + reach < n and cost[i] < EXACT and old_cost[i] < EXACT:
             shift, shift_sq = cost[i] - old_cost[i], squares[i] - old_sq[i]
             same = True
             for k in range(i, i + reach):
@@ -113,17 +115,25 @@ def sweep(
 
 @njit(cache=True)
 def walk(x: Floats, weight: Floats, cost: Floats, squares: Floats) -> NDArray[np.int64]:
-    """Node indices of the posts: from the first node, always the nearest next post that is still optimal."""
+    """Node indices of the posts: from the first node, always the nearest of the best next posts.
+
+    Every step goes forward, so that it ends whatever the costs are; where nothing leads on the last index is not n−1.
+    """
     n, reach = weight.shape
     chosen, count, i = np.zeros(n, dtype=np.int64), 1, 0
     while i < n - 1:
+        best, best_sq, to = np.inf, np.inf, -1
         for d in range(min(reach, n - 1 - i)):
             j = i + d + 1
-            if weight[i, d] + cost[j] == cost[i]:
+            total = weight[i, d] + cost[j]
+            if total <= best and total < np.inf:
                 bay = x[j] - x[i]
-                if math.floor(bay * bay * FIXED + 0.5) / FIXED + squares[j] == squares[i]:
-                    i = j
-                    break
+                square = math.floor(bay * bay * FIXED + 0.5) / FIXED + squares[j]
+                if total < best or square < best_sq:
+                    best, best_sq, to = total, square, j
+        if to < 0:
+            break
+        i = to
         chosen[count] = i
         count += 1
     return chosen[:count]

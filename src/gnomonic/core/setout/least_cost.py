@@ -101,6 +101,8 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
     cost[-1] = squares[-1] = 0.0
     work = sweep(x, weight, cost, squares, min(high, n - 1), settled, old_cost, old_squares)
     chosen = tuple(walk(x, weight, cost, squares).tolist()) if cost[0] < np.inf else ()
+    if chosen and chosen[-1] != n - 1:
+        raise ArithmeticError("the set-out found no way to the last node though one has a finite cost")
     return Solved(x, z, allowed, limits, weight, cost, squares, chosen, int(work))
 
 
