@@ -176,9 +176,14 @@ def run_tests(more: list[str]) -> int:
             return code
         say("running the set-out with bounds checked")
         checked = {"NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
-        kernels = ["tests/core/test_setout.py", "tests/core/test_exhaustive.py", "tests/validation/test_shortest_path.py"]
-        command = [*python, "pytest", *kernels]
-        if code := subprocess.run(command, cwd=HOME, check=False, env={**os.environ, **checked}).returncode:
+        kernels = [
+            "tests/core/test_setout.py",
+            "tests/core/test_exhaustive.py",
+            "tests/validation/test_shortest_path.py",
+        ]
+        if code := subprocess.run(
+            [*python, "pytest", *kernels], cwd=HOME, check=False, env={**os.environ, **checked}
+        ).returncode:
             return code
     say("running the tests")
     spread = [] if more else ["-n", "2", "--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"]

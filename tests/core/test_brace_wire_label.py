@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from gnomonic.core.brace.statics import h_brace
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
-from gnomonic.core.fabric.wire import curve_strain, fabric_pull_n, half_curve_tension_n
+from gnomonic.core.fabric.wire import curve_strain, fabric_wires_n, half_curve_tension_n
 
 H = {"type": "h", "pull_n": 4000, "pull_height_m": 0.9, "rail_height_m": 1.05, "spacing_m": 2.4}
 D = {"type": "diagonal", "pull_n": 1000, "pull_height_m": 0.9, "strut_height_m": 1.0}
@@ -82,7 +82,7 @@ def test_tension_curve_figures():
     assert half_curve_tension_n(0.00193, 0.1524) == pytest.approx(231.5, abs=0.05)
     assert curve_strain(231.5, 0.00193, 0.004, 0.1524) == pytest.approx(0.005495, abs=1e-6)
     # the wires share one strain: less than half in every wire is 2801 N, not 2945 N
-    assert fabric_pull_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524) == pytest.approx(2801, abs=1.5)
+    assert sum(fabric_wires_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524)) == pytest.approx(2801, abs=1.5)
 
 
 def test_gauge():

@@ -4,7 +4,7 @@ import pytest
 
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import system
-from gnomonic.core.finish.fittings import bay_counts, post_fittings, splice_counts
+from gnomonic.core.finish.fittings import bay_counts, post_fittings, run_counts, splice_counts
 
 # system, label, what the post is, runs that end on it: what is put on it
 POSTS = [
@@ -37,7 +37,7 @@ POSTS = [
     ),
     ("chainlink", "72-9-2", "light", 1, {"loop_cap": 1, "tie": 6}),
     ("fauna", "sheet 40", "light", 1, {"guide_wrap": 1, "plastic_tie": 3, "cap": 1}),
-    ("kennel", "welded 48-2×2, boards", "light", 1, {"staple": 8, "board_screw": 8}),
+    ("kennel", "welded 48-2×2, boards", "light", 1, {"staple": 8, "board_screw": 10}),
     ("concrete", "8 wires", "terminal", 2, {"tie_off": 16, "wire_sleeve": 16, "post_cap": 1}),
     ("concrete", "8 wires", "light", 1, {"tie_wire": 8}),
 ]
@@ -67,13 +67,12 @@ BAYS = [
     ("multiwire", "8 wires", (), 3.0, {"batten": 2, "batten_clip": 16}),
     ("multiwire", "9 wires", (), 5.0, {"batten": 4, "batten_clip": 36}),
     ("garden", "cloth 24 + hex 36", (), 2.4, {"sewing_wire": 4.8}),
-    ("garden", "cloth 36", ("pegs",), 2.4, {"peg": 4}),
+    ("garden", "cloth 36", ("pegs",), 2.4, {}),
     ("orchard", "netting 48, wires to 1.8 m", (), 5.0, {"net_ring": 48, "peg": 4}),
-    ("orchard", "netting 48, wires to 1.8 m", ("apron",), 5.0, {"net_ring": 48, "peg": 9}),
+    ("orchard", "netting 48, wires to 1.8 m", ("apron",), 5.0, {"net_ring": 48, "peg": 4}),
     ("chainlink", "48-11-2", (), 3.048, {"tie": 4, "hog_ring": 4}),
-    ("chainlink", "48-11-2", ("pegs",), 3.048, {"tie": 4, "hog_ring": 4, "peg": 5}),
-    ("fauna", "sheet 40", (), 1.8288, {"guide_clip": 1, "lip_bracket": 1, "trench": 1.8288}),
-    ("fauna", "sheet 40", (), 1.9, {"guide_clip": 2, "lip_bracket": 2, "trench": 1.9}),
+    ("chainlink", "48-11-2", ("pegs",), 3.048, {"tie": 4, "hog_ring": 4}),
+    ("fauna", "sheet 40", (), 1.9, {"trench": 1.9}),
     ("kennel", "welded 48-2×2, boards", (), 2.4384, {}),
 ]
 
@@ -84,6 +83,28 @@ def test_between_two_posts(key, label, extras, length, expected):
     assert found == pytest.approx(expected)
 
 
+# system, label, extras, length of a run along the slope (m): what goes on it, wherever its posts stand
+RUNS = [
+    ("fauna", "sheet 40", (), 349 * 0.3048, {"guide_clip": 117, "lip_bracket": 117}),
+    ("garden", "cloth 36", ("pegs",), 2.4, {"peg": 4}),
+    ("chainlink", "48-11-2", ("pegs",), 3.048, {"peg": 5}),
+    ("woven", "9-49-6", ("apron",), 30.0, {"peg": 30, "net_ring": 100, "apron_cover": 30 * 0.6 * 0.05}),
+    ("welded", "welded 60-2×4", ("apron", "pegs"), 30.0, {"peg": 60, "net_ring": 100, "apron_cover": 0.9}),
+    (
+        "orchard",
+        "netting 48, wires to 1.8 m",
+        ("apron",),
+        50.0,
+        {"tensioner": 5, "peg": 50, "net_ring": 167, "apron_cover": 1.5},
+    ),
+]
+
+
+@pytest.mark.parametrize(("key", "label", "extras", "length", "expected"), RUNS)
+def test_along_a_run(key, label, extras, length, expected):
+    assert run_counts(section(key, label, extras), length) == pytest.approx(expected)
+
+
 # system, label: what one splice of the lowest fabric takes
 SPLICES = [
     ("woven", "13-48-6", {"sleeve": 13}),
@@ -92,7 +113,7 @@ SPLICES = [
     ("garden", "hex 48", {"sewing_wire": 2 * 1.2192}),
     ("orchard", "netting 48, wires to 1.8 m", {"net_ring": 12}),
     ("deer", "20-96-6", {"sleeve": 20}),
-    ("chainlink", "48-11-2", {}),
+    ("chainlink", "48-11-2", {"weave_wire": 1}),
     ("fauna", "sheet 40", {"seam_wire": 45 * 0.0254}),
     ("kennel", "welded 48-2×2, boards", {"staple": 12}),
     ("concrete", "9-39-6", {"sleeve": 9}),

@@ -44,6 +44,7 @@ def test_a_straight_line_counted_by_hand():
     Posts: 2 terminals + 2 brace + 18 line posts, of which wood are the 5th, 10th and 15th; 15 driven steel.
     Staples: terminals 9 each, brace 9 each, wood line 2+2 and every other of 5 between = 6 each → 18+18+18 = 54.
     Clips 15×5 = 75; tie-offs 9 wires × 2 ends = 18; rails 2, pins 4; fabric 60 + 2×0.6096 → one roll; caps 15.
+    Each brace's diagonal has 4 staples, a twist stick and the staple that holds it.
     Brace wire a panel: 4·√(2.5² + rail²) + 1, rail = 0.775·(0.0635 + 49 in).
     """
     made = plan(straight())
@@ -52,7 +53,7 @@ def test_a_straight_line_counted_by_hand():
     assert items == {
         "post_terminal_2.44": 2, "post_brace_2.44": 2, "post_wood_2.13": 3, "post_steel_1.83": 15,
         "rail": 2, "pin": 4, "brace_wire": pytest.approx(2 * (4 * math.hypot(2.5, rail) + 1)),
-        "roll": 1, "tie_off": 18, "staple": 54, "clip": 75, "cap": 15,
+        "roll": 1, "tie_off": 18, "staple": 54, "clip": 75, "cap": 15, "brace_staple": 10, "twist_stick": 2,
     }  # fmt: skip
     assert made.rolls.need_m == (pytest.approx(60 + 2 * 0.6096),)
     assert [p.kind for p in made.posts[:8]] == [

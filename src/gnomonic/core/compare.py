@@ -5,6 +5,7 @@ from itertools import pairwise
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.setout.line import Layout
+from gnomonic.core.units import TAPE_M
 
 
 def _signed(count: int, one: str, many: str) -> str:
@@ -106,6 +107,6 @@ def against_even(plan: Plan) -> Say:
 def _too_long(layout: Layout) -> int:
     """Bays longer than the grade of their chord allows."""
     return sum(
-        any(abs(bay.grade) >= grade and high - low > longest + 1e-9 for grade, longest in layout.limits.steep)
+        any(abs(bay.grade) >= grade and high - low > longest + TAPE_M for grade, longest in layout.limits.steep)
         for (low, high), bay in zip(pairwise(layout.stations_m), layout.bays, strict=True)
     )

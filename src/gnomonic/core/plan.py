@@ -32,6 +32,7 @@ from gnomonic.core.setout.line import (
     solve_between,
 )
 from gnomonic.core.setout.runs import Run, split_runs
+from gnomonic.core.units import TAPE_M
 
 GRID_M = 0.25
 CLOSE_M = 0.3
@@ -50,7 +51,7 @@ def limits_of(job: Job, system: System) -> Limits:
     """What a bay may do under the job's decisions."""
     d = job.decisions
     steep = tuple((s.grade, s.share * d.longest_bay_m) for s in system.steep_bays)
-    return Limits(d.longest_bay_m, d.clearance_m, d.gap_min_m, d.gap_max_m, d.k_fill, d.k_cut, steep)
+    return Limits(d.longest_bay_m, d.clearance_m, d.gap_min_m, d.gap_max_m, d.k_fill, d.k_cut, steep, TAPE_M)
 
 
 def section_of(job: Job) -> Section:
@@ -73,8 +74,7 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
     height = d.clearance_m + hung.top_m
     posts, bays = place_posts(job, line, hung, runs, ends, layouts, height, things)
     lengths = slope_lengths(layouts, line)
-    rolls, more, memo.rolls = hang_rolls(job, hung, runs, layouts, lengths, memo.rolls)
-    crossed = sum(e.spacing_m for e in ends if e.crossed)
+    rolls, more, memo.rolls = hang_rolls(job, hung, runs, ends, layouts, lengths, memo.rolls)
     return Plan(
         course=line,
         section=hung,
@@ -88,7 +88,8 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
         struts=build_struts(hung, runs, height, d.clearance_m),
         rolls=rolls,
         more=more,
-        coils=wind_coils(hung, runs, lengths, crossed),
+        coils=wind_coils(hung, runs, lengths),
+        slope_m=tuple(float(posts[-1]) for posts in lengths),
         between=count_between(job, hung, bays),
         sticks=cut_sticks(hung, bays, len(posts), lengths),
         layout=tuple(layouts),
@@ -153,7 +154,7 @@ def _set_out(
                 stations.append(high)
                 continue
             breaks = line.profile.breaks_between(low, high)
-            candidates = merged(even_grid(low, high, limits.max_spacing_m, GRID_M), edges, breaks)
+            candidates = merged(even_grid(low, high, limits.max_spacing_m, GRID_M, limits.give_m), edges, breaks)
             before = memo.stretches.get((low, high))
             solved = _between(line, low, high, candidates, (forbidden, by_hand), limits, before)
             memo.work += 0 if solved is before else solved.work

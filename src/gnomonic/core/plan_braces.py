@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd, brace_ends
-from gnomonic.core.brace.statics import diagonal_brace, h_brace
+from gnomonic.core.brace.statics import crossed_wire, diagonal_brace, h_brace
 from gnomonic.core.demand.section import Section
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Brace, Strut
@@ -15,7 +15,8 @@ from gnomonic.core.setout.runs import Run
 def run_ends(job: Job, section: Section, runs: list[Run], forbidden: list[tuple[float, float]]) -> list[BraceEnd]:
     """Both ends of every run: braced by H-panels, or by their post alone.
 
-    At a braced post within a side the panel before it serves both runs, with a second wire on its other diagonal.
+    At a braced post within a side both runs end on that post; the panel before it serves both, with a second wire on its
+    other diagonal for the run ahead.
     """
     found: list[BraceEnd] = []
     d = job.decisions
@@ -31,7 +32,7 @@ def run_ends(job: Job, section: Section, runs: list[Run], forbidden: list[tuple[
             run.index, low, high, d.brace_spacing_m, int(d.brace_panels), d.longest_bay_m, forbidden
         )
         if run.start.role == "pull" and found and not found[-1].shared:
-            first = BraceEnd(run.index, True, found[-1].stations_m[1::-1], False, False, True)
+            first = BraceEnd(run.index, True, found[-1].stations_m[:2], False, False, True)
         found += [first, last]
     return found
 
@@ -43,12 +44,14 @@ def build_brace(end: BraceEnd, run: Run, section: Section, height_m: float, clea
     rail = system.rule("rail_share") * height_m
     spacings = [abs(b - a) for a, b in pairwise(end.stations_m)]
     terminal, inner = section.posts["terminal"].diameter_m, section.posts["brace"].diameter_m
-    second = terminal if end.stations_m[-1] in (run.start.station_m, run.end.station_m) and not end.crossed else inner
+    second = terminal if end.stations_m[-1] in (run.start.station_m, run.end.station_m) else inner
     faces = [(terminal + second) / 2] + [inner] * (end.panels - 1)
     loops, wraps = system.rule("brace_wire_loops"), system.rule("brace_wire_wraps_m")
     return Brace(
         end=end,
-        statics=h_brace(pull, middle, rail, spacings[0], end.panels),
+        statics=crossed_wire(pull, middle, rail, spacings[0])
+        if end.crossed
+        else h_brace(pull, middle, rail, spacings[0], end.panels),
         pull_n=pull,
         pull_height_m=middle,
         rail_height_m=rail,

@@ -2,9 +2,11 @@
 
 import math
 from collections import Counter, defaultdict
+from collections.abc import Sequence
 
 import numpy as np
 
+from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
 from gnomonic.core.errors import BadInput
@@ -16,6 +18,7 @@ from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Coils, FabricPlan, LaidPiece, MoreRolls, Splice
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.setout.runs import Run
+from gnomonic.core.units import TAPE_M, reaching
 
 PLAN_WORK_S = 0.5
 CLEAR_OF_POSTS_M = 1e-6
@@ -54,11 +57,34 @@ def link_need_m(clear_m: float, fabric: Fabric, stretch_share: float) -> float:
     the stretch is the system's rule.
     """
     pitch = diamond_m(fabric.mesh_m[1])
-    return math.ceil(clear_m / (pitch * (1 + stretch_share)) - 1e-9) * pitch
+    return reaching(clear_m, pitch * (1 + stretch_share)) * pitch
+
+
+def _stock_cut(fabric: Fabric, lengths_m: Sequence[float]) -> list[float]:
+    """What is used of rolls and offcuts: chain link parts only between whole diamonds."""
+    if fabric.kind != "link":
+        return list(lengths_m)
+    pitch = diamond_m(fabric.mesh_m[1])
+    return [math.floor(m / pitch + 1e-6) * pitch for m in lengths_m]
+
+
+def _shut(ends: Sequence[BraceEnd], side: Sequence[int]) -> tuple[int, int]:
+    """Bays at the start and the end of a side that take no splice: every panel of its braces, or its end bay."""
+    return max(1, _own_panels(ends[2 * side[0]])), max(1, _own_panels(ends[2 * side[-1] + 1]))
+
+
+def _own_panels(end: BraceEnd) -> int:
+    return 0 if end.crossed else end.panels
 
 
 def hang_rolls(
-    job: Job, section: Section, runs: list[Run], layouts: list[Layout], lengths: list[Floats], memo: Memo
+    job: Job,
+    section: Section,
+    runs: list[Run],
+    ends: Sequence[BraceEnd],
+    layouts: list[Layout],
+    lengths: list[Floats],
+    memo: Memo,
 ) -> tuple[FabricPlan, tuple[MoreRolls, ...], Memo]:
     """Rolls of the lowest fabric with their splices clear of posts, rolls of further layers, and the memo of this plan."""
     if not section.layers:
@@ -75,10 +101,15 @@ def hang_rolls(
             need = link_need_m(clear, fabric, section.system.rule("stretch_share"))
         along.append(d.tie_off_m + posts)
         stations.append(np.concatenate([layouts[k].stations_m[bool(n) :] for n, k in enumerate(side)]))
-        needs.append(RunNeed(need, tuple(along[-1].tolist()) if fabric.wires else None))
-    rules = Rules(d.overlap_m, d.piece_min_m, d.splice_clear_m + CLEAR_OF_POSTS_M)
+        needs.append(RunNeed(need, tuple(along[-1].tolist()) if fabric.wires else None, _shut(ends, side)))
+    roll, *offcuts = _stock_cut(fabric, (d.roll_m, *job.offcuts_m))
+    (least,) = _stock_cut(fabric, (d.piece_min_m,))
+    if fabric.kind == "link" and least < d.piece_min_m - 1e-6:
+        least += diamond_m(fabric.mesh_m[1])
+    give = 0.0 if fabric.kind == "link" else TAPE_M  # diamonds are counted, not taped
+    rules = Rules(d.overlap_m, least, d.splice_clear_m + CLEAR_OF_POSTS_M, give)
     used: Memo = {}
-    found = _planned_rolls(needs, d.roll_m, job.offcuts_m, rules, memo, used)
+    found = _planned_rolls(needs, roll, tuple(offcuts), rules, memo, used)
     pieces, splices = [], []
     for k, laid in enumerate(found.pieces):
 
@@ -97,7 +128,7 @@ def hang_rolls(
     plain = [RunNeed(n.need_m) for n in needs]
     named = [(layer.fabric, f"layer {n + 2}") for n, layer in enumerate(section.layers[1:])]
     for other, what in [*named, *((apron, "apron") for apron in section.aprons)]:
-        short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0)
+        short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
         rolls = _planned_rolls(plain, other.roll_m, (), short, memo, used)
         more.append(MoreRolls(other, sum(n.need_m for n in plain), rolls.new_rolls, rolls.splices, what))
     return (
@@ -126,18 +157,15 @@ def _planned_rolls(
     return found
 
 
-def wind_coils(section: Section, runs: list[Run], lengths: list[Floats], crossed_m: float) -> tuple[Coils, ...]:
-    """Coils of every wire: slope length and a tail at both ends of every run, one coil joined to the next.
-
-    ``crossed_m`` is what each strand runs back over the panels of braced posts within a side.
-    """
+def wind_coils(section: Section, runs: list[Run], lengths: list[Floats]) -> tuple[Coils, ...]:
+    """Coils of every wire: slope length and a tail at both ends of every run, one coil joined to the next."""
     tail = section.system.rule("wire_tail_m")
-    total = sum(float(posts[-1]) for posts in lengths) + 2 * tail * len(runs) + crossed_m
+    total = sum(float(posts[-1]) for posts in lengths) + 2 * tail * len(runs)
     found = []
     for key, count in Counter(s.key for s in section.strands).items():
         wire = next(s.wire for s in section.strands if s.key == key)
         if wire.coil_m:
-            coils = math.ceil(total * count / wire.coil_m - 1e-9)
+            coils = reaching(total * count, wire.coil_m)
             found.append(Coils(key, wire, count, total * count, coils, coils - 1))
     return tuple(found)
 

@@ -1,5 +1,6 @@
 """Posts of a plan: numbered along the line, of the kind each place asks for, with what is put on them; and the bays."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -15,6 +16,7 @@ from gnomonic.core.planned import Bay, Post
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
 
+HALF_INCH_M = 0.0127
 Soft = tuple[float, float, float, str]
 NOTHING_SOFT: Soft = (0.0, 0.0, 0.0, "")
 
@@ -67,11 +69,16 @@ def _kinds(
 
 
 def sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, float, float]:
-    """Depth, length and length bought of a post under a barrier this high."""
+    """Depth, length and length bought of a post under a barrier this high; its length is what stands out and the depth.
+
+    A driven post goes in by what is left of its length, to the half inch less, so that its head is never under what it
+    carries; where no length sold is long enough, what is sold is driven as deep as it goes.
+    """
     above = height_m + rule.over_m
     stock = rule.stock_for(above + deeper_m)
     if rule.fit == "drive":
-        return stock - above, stock, stock
+        depth = math.floor((stock - above) / HALF_INCH_M + 1e-6) * HALF_INCH_M
+        return depth, stock, stock
     depth = rule.depth_m + deeper_m
     return depth, above + depth if rule.fit == "cut" else stock, stock
 

@@ -179,7 +179,7 @@ class Barred:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Everything a Job makes."""
+    """Everything a Job makes; ``slope_m`` is each run's length along the ground, post foot to post foot."""
 
     course: Course
     section: Section
@@ -194,6 +194,7 @@ class Plan:
     rolls: FabricPlan
     more: tuple[MoreRolls, ...]
     coils: tuple[Coils, ...]
+    slope_m: tuple[float, ...]
     between: tuple[tuple[str, float], ...]
     sticks: tuple[Sticks, ...]
     layout: tuple[Layout, ...]
@@ -211,6 +212,18 @@ class Plan:
     def fabric(self) -> Fabric | None:
         """The lowest fabric; none where only strands hang."""
         return self.section.fabric
+
+    @property
+    def corner_seams(self) -> int:
+        """Posts between gates on which two runs end, whose fabrics are lapped and joined there."""
+        if not self.system.corner_seam:
+            return 0
+        ends = [
+            round(r.end.station_m % self.course.length_m if self.course.closed else r.end.station_m, 6)
+            for r in self.runs
+        ]
+        starts = {round(r.start.station_m, 6): r.start.role for r in self.runs}
+        return sum(1 for at in ends if starts.get(at, "gate") != "gate")
 
     @property
     def cost(self) -> float:

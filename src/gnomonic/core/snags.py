@@ -9,6 +9,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.snag import Remedy, Snag
 from gnomonic.core.snags_ground import ground_snags
 from gnomonic.core.snags_hold import hold_snags
+from gnomonic.core.units import TAPE_M
 
 WORTH_SAYING_M2 = 0.005
 
@@ -134,7 +135,7 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
     for number, need in zip(plan.rolls.runs, plan.rolls.need_m, strict=True):
         run = plan.runs[number]
         over = need - job.decisions.roll_m
-        if 0 < over < plan.system.rule("just_over_m"):
+        if TAPE_M < over < plan.system.rule("just_over_m"):
             found.append(
                 Snag(
                     "just-over",

@@ -55,7 +55,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
         facts += brace_facts(plan.section, brace, len(braces) > 1)
     struts = [s for s in plan.struts if abs(s.station_m - post.station_m) < 1e-6]
     if struts:
-        facts += strut_facts(plan.system, struts[0], len(struts))
+        facts += strut_facts(plan.section, struts[0], len(struts))
     facts += [_fitting(f) for f in post.fittings]
     cautions = []
     for stretch in plan.barred:

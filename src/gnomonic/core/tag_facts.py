@@ -5,7 +5,6 @@ from collections import Counter
 from dataclasses import dataclass
 
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.system import System
 from gnomonic.core.planned import Brace, Strut
 from gnomonic.core.say import Say, Why
 
@@ -26,7 +25,6 @@ class Fact:
 def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
     """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
     s, end = brace.statics, brace.end
-    system = section.system
     assert s.rail_n is not None and s.end_post_uplift_n is not None and s.wire_share is not None
     share = "{share} · " if end.panels > 1 else ""
     sharing = ": the first panel takes its share by stiffness" if end.panels > 1 else ""
@@ -39,13 +37,53 @@ def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
         "rail": (s.rail_n[0], "force"),
         "wire": (s.wire_n[0], "force"),
         "uplift": (s.end_post_uplift_n, "force"),
+        "lift": (abs(s.end_post_uplift_n), "force"),
         "cut": (brace.rail_cut_m[0], "cut"),
         "length": (brace.wire_m[0], "station"),
         "share": (s.wire_share[0], "share"),
         "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
     }
+    pulls = Fact("Pull of what hangs" + side, Say("{pull}", values), pull_why(section))
     return [
-        Fact("Pull of what hangs" + side, Say("{pull}", values), pull_why(section)),
+        pulls,
+        *(_crossed(values, side) if end.crossed else _held(section, values, side, share, sharing)),
+        *_cuts(section, values, side, end.crossed),
+    ]
+
+
+def _crossed(values: Values, side: str) -> list[Fact]:
+    """The run ahead of a braced post within a side: its wire lies on the other diagonal of the panel behind and holds alone."""
+    working = Say("{pull} · {hp} / {hr} / cos {angle} = {wire}", values)
+    press = {**values, "press": values["lift"]}
+    return [
+        Fact(
+            "Rail" + side,
+            Say("not loaded by this run"),
+            Why(
+                "the panel lies behind the post: a rail can push, not pull, so this run is held by its wire alone",
+                Say("with both runs pulled their forces meet in this post, and rail and wires carry what is left over"),
+                METHOD + "5",
+            ),
+        ),
+        Fact(
+            "Second wire pulls" + side,
+            Say("{wire}", values),
+            Why("from the top of this post to the foot of the brace post behind, like a stay", working, METHOD + "5"),
+        ),
+        Fact(
+            "Lifts the brace post behind by" + side,
+            Say("{press}", press),
+            Why(
+                "H·hp/l, and presses this post down by as much",
+                Say("{pull} · {hp} / {l} = {press}", press),
+                METHOD + "5",
+            ),
+        ),
+    ]
+
+
+def _held(section: Section, values: Values, side: str, share: str, sharing: str) -> list[Fact]:
+    return [
         Fact(
             "Rail pushes" + side,
             Say("{rail}", values),
@@ -53,7 +91,7 @@ def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
                 "C = H·hp/hr",
                 Say("{pull} · {hp} / {hr} = {rail}", values),
                 METHOD + "5",
-                other=system.rules["rail_share"].reason,
+                other=section.system.rules["rail_share"].reason,
             ),
         ),
         Fact(
@@ -75,51 +113,68 @@ def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
                 METHOD + "5",
             ),
         ),
-        Fact(
-            "Cut the rail" + side,
-            Say("about {cut}", values),
-            Why(
-                "post centres less half of each post",
-                Say("{l} between centres leaves {cut}", values),
-                "common practice",
-                other=system.rules["rail_seat_m"].reason,
-            ),
-        ),
-        Fact(
-            "Brace wire, a panel" + side,
-            Say("{length}", values),
-            Why(
-                system.rules["brace_wire_loops"].reason,
-                Say(
-                    f"{system.rule('brace_wire_loops'):g} turns of twice the diagonal, and the wraps: {{length}}",
-                    values,
-                ),
-                "common practice",
-            ),
-        ),
     ]
 
 
+def _cuts(section: Section, values: Values, side: str, crossed: bool) -> list[Fact]:
+    """What a brace is cut from; a crossed wire shares the rail of the run behind."""
+    rules = section.system.rules
+    rail = Fact(
+        "Cut the rail" + side,
+        Say("about {cut}", values),
+        Why(
+            "post centres less half of each post",
+            Say("{l} between centres leaves {cut}", values),
+            "common practice",
+            other=rules["rail_seat_m"].reason,
+        ),
+    )
+    turns = f"{rules['brace_wire_loops'].value:g} turns of twice the diagonal, and the wraps: {{length}}"
+    wire = Fact(
+        "Brace wire, a panel" + side,
+        Say("{length}", values),
+        Why(rules["brace_wire_loops"].reason, Say(turns, values), "common practice"),
+    )
+    return [wire] if crossed else [rail, wire]
+
+
 def pull_why(section: Section) -> Why:
-    """What the pull on an end is the sum of: fabrics drawn until half their curve is out, or to a force; strands."""
-    parts, values = [], {}
-    pulled = [(x.fabric.label, x.fabric.pull_n) for x in section.layers]
-    pulled += [(s.wire.word, s.wire.pull_n) for s in section.strands]
-    for k, (name, count) in enumerate(Counter(p for p in pulled if p[1] > 0).items()):
-        parts.append((f"{count} × " if count > 1 else "") + f"{name[0]} {{p{k}}}")
-        values[f"p{k}"] = (name[1], "force")
-    cold = "Cold tightens what is fixed: about a fifth more at −40 °C for a wire pulled on a mild day."
+    """What the pull on an end is the sum of: fabrics drawn until half their curve is out, or to a force; strands; and what
+    cold makes of each."""
+    drop = section.system.rule("cold_drop_k")
+    pulled = [(x.fabric.label, x.fabric.pull_n, x.fabric.cold_pull_n(drop)) for x in section.layers]
+    pulled += [(s.wire.word, s.wire.pull_n, s.wire.cold_pull_n(drop)) for s in section.strands]
+    parts, cold, values = [], [], Values({"drop": (drop, "warmth")})
+    for k, (each, count) in enumerate(Counter(p for p in pulled if p[1] > 0).items()):
+        name, now, after = each
+        number = f"{count} × " if count > 1 else ""
+        parts.append(f"{number}{{n{k}}} {{p{k}}}")
+        values |= {f"n{k}": name, f"p{k}": (now, "force")}
+        if after is None:
+            cold.append(f"{{n{k}}} is not worked out, its mesh gives")
+        else:
+            values |= {f"c{k}": (after, "force"), f"g{k}": (after / now - 1, "share")}
+            cold.append(f"{{n{k}}} {{c{k}}}, {{g{k}}} more")
+    twisted = " (twisted strands are taken as straight: at most so much)" if section.barbs else ""
+    other = Say("Ends fixed, after a drop of {drop}: " + "; ".join(cold) + twisted + ".", values)
     if any(x.fabric.spacing_in for x in section.layers):
         rule = (
             "half the tension curve left in every wire of the fabric, on the day of the pull; strands as they are drawn"
         )
-        return Why(rule, Say("; ".join(parts), values), METHOD + "8", other=cold)
-    return Why("what each is drawn to, taken together", Say("; ".join(parts), values), "from memory", other=cold)
+        return Why(rule, Say("; ".join(parts), values), METHOD + "8", other=other)
+    return Why("what each is drawn to, taken together", Say("; ".join(parts), values), "from memory", other=other)
 
 
-def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
+def strut_facts(section: Section, strut: Strut, count: int) -> list[Fact]:
     """Forces and cut length of a diagonal brace; ``count`` when a corner has one for each of its runs."""
+    system = section.system
     s, high = strut.statics, strut.height_m
+    tie = {
+        "mid": "Tied to the middle of the strut, the lift comes on the post's foot through the tie, and the strut's head only "
+        "pushes; the strut is bent.",
+        "foot": "Tied straight across its foot, the lift comes on the post where the strut's head sits: a steep strut slides "
+        "up there and jacks the post out.",
+    }
     each = f", each of {count}" if count > 1 else ""
     values: Values = {
         "pull": (strut.pull_n, "force"),
@@ -133,7 +188,7 @@ def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
         "buried": (system.rule("strut_buried_m"), "cut"),
         "tie": (s.tie_n, "force"),
     }
-    reach, share = system.rules["strut_reach"], system.rules["strut_share"]
+    share = system.rules["strut_share"]
     return [
         Fact(
             "Strut pushes" + each,
@@ -145,7 +200,12 @@ def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
         Fact(
             "Lifts this post by" + each,
             Say("{uplift}", values),
-            Why("H·hp/a at every angle", Say("{pull} · {hp} / {a} = {uplift}", values), METHOD + "5", reach.reason),
+            Why(
+                "H·hp/a, the same whatever the tie, which only changes where on the post it acts; a longer reach lifts less",
+                Say("{pull} · {hp} / {a} = {uplift}", values),
+                METHOD + "5",
+                tie[section.school("strut_tie")],
+            ),
         ),
         Fact(
             "Cut the strut" + each,
@@ -154,7 +214,7 @@ def strut_facts(system: System, strut: Strut, count: int) -> list[Fact]:
                 system.rules["strut_buried_m"].reason,
                 Say("√({h}² + {a}²) and {buried} in the trench; its tie carries {tie}", values),
                 "common practice",
-                other="Tied straight across the foot it is simpler, and a steep strut then jacks the post out.",
+                other=tie["foot" if section.school("strut_tie") == "mid" else "mid"],
             ),
         ),
     ]

@@ -24,8 +24,9 @@ LENGTH_UNITS_M = {
     "ft": FOOT_M, "foot": FOOT_M, "feet": FOOT_M, "'": FOOT_M, "′": FOOT_M, "’": FOOT_M,
     "yd": 0.9144, "yard": 0.9144, "yards": 0.9144, "rod": 5.0292, "rods": 5.0292, "chain": 20.1168, "chains": 20.1168,
 }  # fmt: skip
+TAPE_M = 0.005  # what a tape can't tell apart: lengths nearer than this are the same length
 # kind of length → (denominator of the inch it is printed to, step in mm)
-LENGTH_KINDS: dict[str, tuple[int, int]] = {"station": (2, 10), "cut": (8, 5), "gap": (8, 5), "depth": (1, 10)}
+LENGTH_KINDS: dict[str, tuple[int, int]] = {"station": (2, 10), "cut": (8, 5), "gap": (8, 5), "depth": (2, 10)}
 
 _NUMBER = r"(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:\.\d+)?|\.\d+)"
 _UNIT = "|".join(sorted((re.escape(u) for u in LENGTH_UNITS_M), key=len, reverse=True))
@@ -101,6 +102,31 @@ def _in_parts(value: float, parts: int) -> int:
     return int(math.floor(abs(value) * parts + 0.5 + 1e-9))
 
 
+def reaching(length_m: float, each_m: float) -> int:
+    """How many of ``each_m`` reach a length, at a tape's precision.
+
+    >>> reaching(100.584, 50.292), reaching(100.5841, 50.292), reaching(100.6, 50.292), reaching(0.0, 3.0)
+    (2, 2, 3, 0)
+    """
+    return max(0, math.ceil((length_m - TAPE_M) / each_m))
+
+
+def rounded(value: float, digits: int = 0) -> str:
+    """A number to so many digits, halves away from zero, as the page rounds them too.
+
+    >>> rounded(2.5), rounded(-0.5), rounded(0.125, 2), rounded(-0.004, 2)
+    ('3', '−1', '0.13', '0.00')
+    """
+    parts = _in_parts(value, 10**digits)
+    sign = "−" if value < 0 and parts else ""
+    return f"{sign}{parts / 10**digits:.{digits}f}"
+
+
+def _tens(value: float) -> str:
+    count = _in_parts(value / 10, 1)
+    return f"{'−' if value < 0 and count else ''}{count * 10}"
+
+
 def format_length(length_m: float, system: System, kind: str = "station") -> str:
     """Print a length to the precision of its kind.
 
@@ -130,27 +156,33 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 
 def format_quantity(value: float, kind: str, system: System) -> str:
-    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``.
+    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``,
+    and ``warmth``, a difference of temperature (K).
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
     """
     if kind in LENGTH_KINDS:
         return format_length(value, system, kind)
+    us = system == "us"
     if kind == "area":
-        return f"{value / FOOT_M**2:.1f} sq ft" if system == "us" else f"{value:.2f} m²"
+        return f"{rounded(value / FOOT_M**2, 1)} sq ft" if us else f"{rounded(value, 2)} m²"
     if kind == "land":
-        return f"{value / ACRE_M2:.2f} acres" if system == "us" else f"{value / 10_000:.3f} ha"
+        return f"{rounded(value / ACRE_M2, 2)} acres" if us else f"{rounded(value / 10_000, 3)} ha"
     if kind == "volume":
-        return f"{value / FOOT_M**3:.1f} cu ft" if system == "us" else f"{value:.2f} m³"
+        return f"{rounded(value / FOOT_M**3, 1)} cu ft" if us else f"{rounded(value, 2)} m³"
     if kind == "force":
-        if system == "us":
-            return f"{round(value / POUND_FORCE_N / 10) * 10:.0f} lb"
-        return f"{value / 1000:.1f} kN" if value >= 995 else f"{round(value / 10) * 10:.0f} N"
+        if us:
+            return f"{_tens(value / POUND_FORCE_N)} lb"
+        return f"{rounded(value / 1000, 1)} kN" if abs(value) >= 995 else f"{_tens(value)} N"
+    if kind == "strain":
+        return f"{rounded(value * 100, 2)} %"
     if kind in ("grade", "share"):
-        return f"{value * 100:.0f} %".replace("-", "−")
+        return f"{rounded(value * 100)} %"
     if kind == "angle":
-        return f"{value:.0f}°".replace("-", "−")
+        return f"{rounded(value)}°"
+    if kind == "warmth":
+        return f"{rounded(value * 1.8)} °F" if us else f"{rounded(value)} °C"
     if kind == "count":
-        return f"{value:.0f}".replace("-", "−")
+        return rounded(value)
     raise ValueError(f"no such kind of quantity: {kind}")

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import Slot
-from gnomonic.core.finish.fittings import bay_counts, post_fittings
+from gnomonic.core.finish.fittings import bay_counts, post_fittings, run_counts
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,8 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     price = {
         "what hangs": sum(x.fabric.index for x in hung.layers) + sum(a.index for a in hung.aprons),
         "strands, rails and boards": sum(s.wire.index for s in hung.strands),
-        "between posts": sum(n * items[key].index for key, n in bay_counts(hung, bay, starts).items()) / bay,
+        "between posts": sum(n * items[key].index for key, n in bay_counts(hung, bay, starts).items()) / bay
+        + sum(n * items[key].index for key, n in run_counts(hung, ground.length_m).items()) / ground.length_m,
         "line posts": (
             (1 - firm) * _post(hung, system.line_post, "light", clearance)
             + firm * _post(hung, system.firm_post, "firm", clearance)

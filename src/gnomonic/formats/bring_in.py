@@ -279,7 +279,9 @@ def _unlikely(raw: RawLine, answers: dict[str, str], closed: bool) -> None:
     raw.questions[:] = [q for q in raw.questions if q.key != "heights"]
     k = wrong[0]
     more = "" if len(wrong) == 1 else f", and {len(wrong) - 1} more like it"
-    text = f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}."
+    text = (
+        f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}."
+    )
     choices = (("bridge", "leave it out: straight between its neighbours"), ("feet", "the heights are in feet"))
     raw.questions.append(Question("heights", text + " What is it?", choices))
     raw.table[:, 2] = 0.0  # nothing is planned on it until that is answered

@@ -73,6 +73,9 @@ def brace_rows(plan: Plan, system: System) -> list[dict[str, str]]:
                 "rail height": format_quantity(brace.rail_height_m, "cut", system),
                 "rail, about": ", ".join(format_quantity(m, "cut", system) for m in brace.rail_cut_m),
                 "brace wire": ", ".join(format_quantity(m, "station", system) for m in brace.wire_m),
+                "its wire runs": "top of this post to the foot of the brace post behind"
+                if brace.end.crossed
+                else "top of the brace post to the foot of this one",
                 "pull": format_quantity(brace.pull_n, "force", system),
                 "uplift": format_quantity(uplift, "force", system),
             }

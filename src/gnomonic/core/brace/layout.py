@@ -14,7 +14,8 @@ class BraceEnd:
 
     ``stations_m`` from the terminal inwards (terminal included; alone where nothing braces it); ``shared`` when the
     other end's brace uses the same panel; ``in_forbidden`` when an inner post had to stand where none may; ``crossed``
-    when it is the second wire in the last panel of the run before, at a braced post within a side.
+    when it is the second wire in the last panel of the run before, at a braced post within a side: its panel then lies
+    behind the post, outside its own run.
     """
 
     run: int

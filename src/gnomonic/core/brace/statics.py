@@ -77,6 +77,25 @@ def h_brace(
     )
 
 
+def crossed_wire(pull_n: float, pull_height_m: float, rail_height_m: float, spacing_m: float) -> HBrace:
+    """The second wire in the panel behind a braced post within a side, when only the run ahead pulls.
+
+    It runs from the top of the braced post to the foot of the brace post behind and holds like a stay: T = H·hp/(hr·cos φ).
+    The rail, which could only push, carries nothing of this run; the braced post is pressed down by H·hp/l and the brace
+    post behind is lifted by as much.  ``foot_shear_n`` is of the braced post, then the brace post.  Derived from the
+    moment balance of both posts pinned at the ground.
+
+    >>> w = crossed_wire(4000, 0.9, 1.05, 2.4)
+    >>> w.rail_n, round(w.wire_n[0], 1), w.end_post_uplift_n
+    ((0.0,), 3742.3, -1500.0)
+    """
+    level = pull_n * pull_height_m / rail_height_m
+    phi = math.atan2(rail_height_m, spacing_m)
+    uplift = -pull_n * pull_height_m / spacing_m
+    wire = level / math.cos(phi)
+    return HBrace(True, (0.0,), (wire,), (1.0,), uplift, uplift, pull_n, (pull_n - level, level))
+
+
 @dataclass(frozen=True, slots=True)
 class DiagonalBrace:
     """Forces (N) in a diagonal brace; ``foot_reaction_n`` is what the strut's foot puts into the ground (out, down)."""

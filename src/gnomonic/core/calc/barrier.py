@@ -1,7 +1,6 @@
 """``demand``, ``layers``, ``chainlink``: what animals ask for, netting stacked to height, a chain-link line counted."""
 
 import json
-import math
 from collections import Counter
 from dataclasses import asdict
 from itertools import pairwise
@@ -27,6 +26,7 @@ from gnomonic.core.fabric.layers import (
 from gnomonic.core.finish.fittings import bay_counts, diamond_m, joined, post_fittings
 from gnomonic.core.job import Hold, first_error
 from gnomonic.core.plan_hung import link_need_m
+from gnomonic.core.units import reaching
 
 
 class PresenceInput(Input):
@@ -246,7 +246,7 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
     rails: Counter[float] = Counter()
     cuts, fabric_m, line_posts, bays_m = [], 0.0, 0, []
     for side in q.sides_m:
-        bays = math.ceil(side / q.longest_bay_m - 1e-9)
+        bays = reaching(side, q.longest_bay_m)
         line_posts += bays - 1
         bays_m.append(side / bays)
         for item, number in bay_counts(hung, side / bays, {}).items():
@@ -276,7 +276,7 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
         "diamond_m": pitch,
         "diamonds": round(fabric_m / pitch),
         "fabric_m": fabric_m,
-        "rolls": math.ceil(fabric_m / fabric.roll_m - 1e-9),
+        "rolls": reaching(fabric_m, fabric.roll_m),
         "fittings": dict(sorted(counts.items())),
         "why": [
             why(

@@ -1,5 +1,6 @@
 """What is hung: rolled fabrics and single wires, as data (``data/fabrics.toml``, ``data/wires.toml``)."""
 
+import math
 from functools import cache, cached_property
 from itertools import pairwise
 from typing import Literal
@@ -8,7 +9,7 @@ from pydantic import model_validator
 
 from gnomonic.core.demand.sourced import Sourced, read_data
 from gnomonic.core.fabric.label import read_label
-from gnomonic.core.fabric.wire import fabric_pull_n, gauge
+from gnomonic.core.fabric.wire import cold_tension_n, fabric_wires_n, gauge
 from gnomonic.core.units import INCH_M
 
 FabricKind = Literal["woven", "link", "welded", "hex", "cloth", "netting", "sheet"]
@@ -71,12 +72,39 @@ class Fabric(Sourced):
         return tuple(sum(self.spacing_in[:k]) * INCH_M for k in range(self.wires))
 
     @cached_property
+    def rows_m(self) -> tuple[float, ...]:
+        """Heights above the bottom edge at which there is a wire to fasten: line wires, rows of a mesh, crossings of
+        diamonds; none in a sheet, which takes a fastener anywhere."""
+        if self.spacing_in:
+            return self.wire_heights_m
+        apart = self.mesh_m[0] / math.sqrt(2) if self.kind == "link" else self.mesh_m[0]
+        if self.kind == "sheet":
+            return ()
+        return tuple(apart * k for k in range(int(self.height_m / apart + 1e-6) + 1))
+
+    @cached_property
     def pull_n(self) -> float:
         """Pull on the whole fabric: of a woven one, what leaves half the tension curve in every wire."""
         if not self.spacing_in:
             return self.rolled_pull_n
+        return sum(fabric_wires_n(self.wires_d_m, self.curve_m, self.wave_m or self.stay_m))
+
+    @property
+    def wires_d_m(self) -> list[float]:
+        """Diameters of the line wires, the outer two first."""
         outer, filler = gauge(self.outer_gauge).m, gauge(self.filler_gauge).m
-        return fabric_pull_n([outer] * 2 + [filler] * (self.wires - 2), self.curve_m, self.wave_m or self.stay_m)
+        return [outer] * 2 + [filler] * (self.wires - 2)
+
+    def cold_pull_n(self, drop_k: float) -> float | None:
+        """Pull of a woven fabric pulled to half its curve when it has cooled by ``drop_k``, each wire by itself.
+
+        None for a mesh, whose own give is not known.
+        """
+        if not self.spacing_in:
+            return None
+        pitch, wires = self.wave_m or self.stay_m, self.wires_d_m
+        pulled = fabric_wires_n(wires, self.curve_m, pitch)
+        return sum(cold_tension_n(t, drop_k, d, self.curve_m, pitch) for t, d in zip(pulled, wires, strict=True))
 
     @cached_property
     def openings_m(self) -> tuple[tuple[float, float, float], ...]:
@@ -88,7 +116,10 @@ class Fabric(Sourced):
 
 
 class Wire(Sourced):
-    """A wire, rail or board strung by itself: how long its coil is, what it is drawn to, what breaks it."""
+    """A wire, rail or board strung by itself: how long its coil is, what it is drawn to, what breaks it.
+
+    ``steel_m`` is the diameter of a round wire with as much steel in it, where that is not its own.
+    """
 
     title: str
     word: str
@@ -96,9 +127,14 @@ class Wire(Sourced):
     coil_m: float
     pull_n: float
     break_n: float = 0.0
+    steel_m: float = 0.0
     index: float
     life_years: float
     barbs: bool = False
+
+    def cold_pull_n(self, drop_k: float) -> float:
+        """Its pull when it has cooled by ``drop_k``, ends fixed, taken as straight."""
+        return cold_tension_n(self.pull_n, drop_k, self.steel_m or self.diameter_m) if self.pull_n else 0.0
 
 
 @cache

@@ -87,6 +87,11 @@ class Section:
             layer.bottom_m + h for layer in self.layers if layer.fabric.wires for h in layer.fabric.wire_heights_m
         )
 
+    @cached_property
+    def rows_m(self) -> tuple[float, ...]:
+        """Heights at which there is a wire of a fabric to fasten, from the bottom."""
+        return tuple(sorted({round(x.bottom_m + h, 6) for x in self.layers for h in x.fabric.rows_m}))
+
     def strand_heights_m(self, of: str = "") -> tuple[float, ...]:
         """Heights of the strands, of one wire or of all."""
         return tuple(s.at_m for s in self.strands if of in ("", "strands", s.key))

@@ -43,7 +43,7 @@ class PostRule(Sourced):
     """A kind of post.
 
     ``fit``: ``stand`` in a hole of ``depth_m``, what is over stands up; ``drive`` what is over down; ``cut`` to length.
-    ``over_m`` is how far its top stands above the barrier's; ``hole_m`` what it stands in and ``fill`` what is filled round
+    ``over_m`` is how far its head stands above what it carries (``head_over_m`` or ``head_over_steel_m`` of the rules where it says nothing); ``hole_m`` what it stands in and ``fill`` what is filled round
     it (where it says nothing, the school ``setting`` does).
     """
 
@@ -116,13 +116,15 @@ class FittingRule(Sourced):
     """What goes on posts of some slots: where (``place``), how many, which way up, and in what order.
 
     ``place``: ``wires`` each line wire of the fabric; ``spread`` the bottom and top ones and every other between;
-    ``strands`` each strand (of the wire ``of``); ``lines`` line wires and strands; ``step`` one every ``step_m`` of the
-    height, ``less`` fewer; ``even`` so many between bottom and top; ``head``, ``mid``.
+    ``strands`` each strand (of the wire ``of``); ``lines`` line wires and strands; ``share`` the top and bottom wires and so
+    many between them that there are ``number``, as evenly as real wires allow; ``step`` one every ``step_m`` of the height,
+    ``less`` fewer (``snap``: each on the wire that is nearest); ``even`` so many between bottom and top of a sheet;
+    ``head``, ``mid``.
     """
 
     item: str
     on: tuple[str, ...]
-    place: Literal["wires", "spread", "strands", "lines", "step", "even", "head", "mid"]
+    place: Literal["wires", "spread", "strands", "lines", "share", "step", "even", "head", "mid"]
     each: Literal["post", "run_end"] = "post"
     number: int = 1
     step_m: float = 0.0
@@ -130,6 +132,7 @@ class FittingRule(Sourced):
     bottom: int = 0
     top: int = 0
     of: str = ""
+    snap: bool = False
     order: int
     school: tuple[str, str] | None = None
     way: str
@@ -150,11 +153,12 @@ class BayRule(Sourced):
 
 
 class RunRule(Sourced):
-    """What goes on each run, for each strand of a wire (``of``)."""
+    """What goes on each run: ``number`` for each strand of a wire (``of``), or one every ``every_m`` along it."""
 
     item: str
-    of: str
-    number: int
+    of: str = ""
+    number: int = 0
+    every_m: float = 0.0
     way: str
 
 
@@ -162,7 +166,7 @@ class SpliceRule(Sourced):
     """What joins two pieces: one a line wire, one every ``step_m`` of the height, or a length to sew."""
 
     item: str
-    place: Literal["wires", "step", "height"]
+    place: Literal["wires", "step", "height", "once"]
     step_m: float = 0.0
     measure: Literal["count", "length", "sew"] = "count"
     times: float = 1.0
@@ -192,13 +196,20 @@ class GateRule(Sourced):
 
 
 class Extra(Sourced):
-    """Something added to a barrier: strands over (or under) it, an apron, pegs, ribbons; what it ``gives``."""
+    """Something added to a barrier: strands over (or under) it, an apron, pegs, ribbons; what it ``gives``.
+
+    ``pegs_m`` and ``rings_m`` how far apart pegs stand and an apron is ringed to the fence's foot along the line,
+    ``cover_m`` how deep an apron is covered, ``step`` how it is done.
+    """
 
     key: str
     title: str
     strands: tuple["ExtraStrand", ...] = ()
     apron: str = ""
     pegs_m: float = 0.0
+    rings_m: float = 0.0
+    cover_m: float = 0.0
+    step: str = ""
     gives: dict[str, float] = Field(default_factory=dict)
     minutes_m: float
 
@@ -235,7 +246,11 @@ class Step(Row):
 
 
 class System(Row):
-    """A barrier system: posts, what is hung, how it is fastened, in what order it is built."""
+    """A barrier system: posts, what is hung, how it is fastened, in what order it is built.
+
+    ``continuous`` when its fabric goes round corners in one length; ``corner_seam`` when two runs that end on one post
+    are lapped and joined there like any two pieces.
+    """
 
     key: str
     title: str
@@ -244,6 +259,7 @@ class System(Row):
     firm_post: str
     brace: Literal["h", "diagonal", "none"]
     continuous: bool = False
+    corner_seam: bool = False
     fabrics: tuple[str, ...] = ()
     makeups: tuple[Makeup, ...] = ()
     gives: dict[str, float] = Field(default_factory=dict)
@@ -316,6 +332,12 @@ def systems() -> dict[str, System]:
     for key in SYSTEM_KEYS:
         data: dict[str, Any] = read_data(f"systems/{key}.toml")
         data["rules"] = {**common["rules"], **data.get("rules", {})}
+        for post in data["posts"].values():
+            over = data["rules"]["head_over_steel_m" if post["material"] == "steel" else "head_over_m"]
+            post.setdefault("over_m", over["value"])
+        own = data.get("gate_fittings", ())
+        named = {rule["item"] for rule in own}
+        data["gate_fittings"] = [*(r for r in common["gate_fittings"] if r["item"] not in named), *own]
         data["steep_bays"] = data.get("steep_bays", common["steep_bays"])
         shared = [{"key": name, **common["schools"][name]} for name in data.pop("shares", ())]
         data["schools"] = [*data.get("schools", ()), *shared]

@@ -5,9 +5,10 @@ A piece of stock laid in a run is joined to the next by an overlap; a run of k p
 splice.  Source: common practice (piece and splice rules); docs/method.md §9.
 """
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import permutations
+from itertools import pairwise, permutations
 
 EPS_M = 1e-6
 A_TRY = 600  # steps of search spent on one order
@@ -15,33 +16,48 @@ A_TRY = 600  # steps of search spent on one order
 
 @dataclass(frozen=True, slots=True)
 class RunNeed:
-    """Fabric one run needs, tails included, and where its posts stand along that fabric (from its start; or None)."""
+    """Fabric one run needs, tails included, and where its posts stand along that fabric (from its start; or None).
+
+    ``shut`` bays at the start and at the end take no splice: the end bays, or all panels of a brace.
+    """
 
     need_m: float
     posts_m: tuple[float, ...] | None = None
+    shut: tuple[int, int] = (1, 1)
 
 
 @dataclass(frozen=True, slots=True)
 class Rules:
-    """How pieces may be joined; all in metres."""
+    """How pieces may be joined; all in metres.  ``give_m`` is what stock may be short by and still do: a tape's precision."""
 
     overlap_m: float
     piece_min_m: float
     clear_m: float = 0.0
+    give_m: float = 0.0
 
     def splice_windows(self, run: RunNeed) -> list[tuple[float, float]]:
         """Where a splice's far edge c may lie along the run's fabric; the splice covers c−overlap to c.
 
-        Every point of it is at least ``clear_m`` from each post and outside the first and last bays.
+        Every point of it is at least ``clear_m`` from each post and outside the bays that are shut.
         """
         if run.posts_m is None:
             return [(self.overlap_m, run.need_m)]
         windows = []
-        for low, high in zip(run.posts_m[1:-2], run.posts_m[2:-1], strict=True):
+        open_posts = run.posts_m[run.shut[0] : len(run.posts_m) - run.shut[1]]
+        for low, high in pairwise(open_posts):
             window = (low + self.clear_m + self.overlap_m, high - self.clear_m)
             if window[0] <= window[1] + EPS_M:
                 windows.append(window)
         return windows
+
+    def most_splices(self, run: RunNeed) -> int:
+        """No run takes more splices than this: one where its pieces can be long enough and a bay takes it, and so on."""
+        least = self.least_piece_m(run)
+        room = math.inf if least <= self.overlap_m else (run.need_m - self.overlap_m) / (least - self.overlap_m)
+        places = sum(
+            int((high - low) / max(least - self.overlap_m, 0.01) + EPS_M) + 1 for low, high in self.splice_windows(run)
+        )
+        return max(0, min(places, 10**6 if room == math.inf else math.floor(room + EPS_M) - 1))
 
     def least_piece_m(self, run: RunNeed) -> float:
         """Shortest piece allowed in a run; a run that is itself shorter takes one whole piece."""
@@ -140,7 +156,7 @@ def lay_group(
             cut = {s.name: s.length_m for s in stock}
             for piece in search.pieces:
                 cut[piece.stock] -= piece.length_m
-            if any(left < -1e-4 for left in cut.values()):
+            if any(left < -1e-4 - rules.give_m for left in cut.values()):
                 continue
             return search.pieces, max(0.0, *cut.values())
         steps -= A_TRY

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from itertools import product
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.units import reaching
 
 MOST_LAYERS = 4
 
@@ -95,7 +96,7 @@ def _keeps(layers: Sequence[Placed], bands: Sequence[tuple[float, float, float]]
 
 def rolls_each_side(sides_m: Sequence[float], roll_m: float) -> list[int]:
     """Rolls of one layer for each side by itself, nothing joined round a corner or carried to the next."""
-    return [math.ceil(side / roll_m - 1e-9) for side in sides_m]
+    return [reaching(side, roll_m) for side in sides_m]
 
 
 @dataclass(frozen=True, slots=True)

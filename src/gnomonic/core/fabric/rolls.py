@@ -51,27 +51,36 @@ class _Job:
     roll_m: float
     rules: Rules
     laid: dict[_Group, tuple[list[Piece], float] | None] = field(default_factory=dict)
+    joints: list[int] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.joints = [self.rules.most_splices(run) for run in self.runs]
 
     def new_rolls(self, need_m: float, offcuts_m: Sequence[float]) -> int:
         """Fewest new rolls that cover a group; one where there is no offcut either."""
-        lap = self.rules.overlap_m
-        short = need_m + (len(offcuts_m) - 1) * lap - sum(offcuts_m)
-        new = max(0, math.ceil((short - EPS_M) / (self.roll_m - lap)))
+        lap, give = self.rules.overlap_m, self.rules.give_m
+        short = need_m + (len(offcuts_m) - 1) * lap - sum(offcuts_m) - give * len(offcuts_m)
+        new = max(0, math.ceil((short - EPS_M) / (self.roll_m + give - lap)))
         return new if new + len(offcuts_m) >= 1 else 1
 
     def slack_m(self, group: _Group) -> float:
         """What a group leaves over."""
         items = len(group.offcuts) + group.new
-        stock = sum(self.offcuts_m[k] for k in group.offcuts) + group.new * self.roll_m
+        stock = sum(self.offcuts_m[k] for k in group.offcuts) + group.new * self.roll_m + items * self.rules.give_m
         return stock - sum(self.runs[k].need_m for k in group.runs) - (items - 1) * self.rules.overlap_m
 
     def lay(self, group: _Group) -> tuple[list[Piece], float] | None:
         """Lay a group under all the rules (kept)."""
         if group not in self.laid:
-            stock = [Stock(f"offcut{k}", self.offcuts_m[k]) for k in group.offcuts]
-            stock += [Stock(f"new{k}", self.roll_m) for k in range(group.new)]
+            give = self.rules.give_m
+            stock = [Stock(f"offcut{k}", self.offcuts_m[k] + give) for k in group.offcuts]
+            stock += [Stock(f"new{k}", self.roll_m + give) for k in range(group.new)]
             self.laid[group] = lay_group([(k, self.runs[k]) for k in group.runs], stock, self.rules)
         return self.laid[group]
+
+    def joinable(self, group: _Group) -> bool:
+        """Whether the runs of a group can take the splices that join its stock."""
+        return len(group.offcuts) + group.new - 1 <= sum(self.joints[k] for k in group.runs)
 
     def grouped(self, real: bool) -> tuple[Score, list[_Group]] | None:
         """Best grouping over all subsets; ``real`` lays every group under all the rules, else only lengths count."""
@@ -86,7 +95,7 @@ class _Job:
             found: list[tuple[Score, _Group]] = []
             for new in range(fewest, fewest + (2 if real else 1)):
                 group = _Group(names, own, new)
-                if self.slack_m(group) < -EPS_M:
+                if self.slack_m(group) < -EPS_M or not self.joinable(group):
                     continue
                 if not real:
                     found.append(((new, len(own) + new - 1, -self.slack_m(group)), group))
@@ -153,14 +162,15 @@ def plan_rolls(
     job = _Job(runs, offcuts_m, roll_m, rules)
     if len(runs) + len(offcuts_m) <= EXACT_UP_TO:
         relaxed = job.grouped(real=False)
-        assert relaxed is not None
-        bound: Score = relaxed[0]
-        real = (relaxed[0], relaxed[1]) if _as_good(job, relaxed) else job.grouped(real=True)
+        bound: Score = relaxed[0] if relaxed else (0, 0, 0.0)
+        real = relaxed if relaxed and _as_good(job, relaxed) else job.grouped(real=True)
         groups = real[1] if real else job.one_by_one()
     else:
         from gnomonic.core.fabric.grouping import group_large
 
-        bound, grouping = group_large([r.need_m for r in runs], offcuts_m, roll_m, rules.overlap_m, work_s)
+        give = rules.give_m
+        stock = [m + give for m in offcuts_m]
+        bound, grouping = group_large([r.need_m for r in runs], stock, roll_m + give, rules.overlap_m, work_s)
         groups = _mended(job, [_Group(*g) for g in grouping])
     if groups is None:
         k = next(k for k in range(len(runs)) if _Job([runs[k]], (), roll_m, rules).one_by_one() is None)
@@ -169,7 +179,40 @@ def plan_rolls(
             f"runs_m[{k}] ({runs[k].need_m:.2f} m) can't be laid: no splice station keeps clear of its posts and bays; "
             "lessen piece_min_m, clear_m or overlap_m, or use longer rolls",
         )
-    return _plan(job, groups, bound)
+    made = _plan(job, _pieces(job, groups), sum(g.new for g in groups), bound)
+    small = len(runs) + len(offcuts_m) <= EXACT_UP_TO
+    return (
+        _settled(job, made, bound, work_s)
+        if small and not (made.proven["new_rolls"] and made.proven["splices"])
+        else made
+    )
+
+
+def _settled(job: _Job, made: RollPlan, bound: Score, work_s: float) -> RollPlan:
+    """A small job whose rolls or splices are not proven yet: cut piece by piece, each aim proven, beaten or left open."""
+    from gnomonic.core.fabric.piecewise import cut_with
+
+    anything = sum(min(count, 10) for count in job.joints)
+    rolls, best = made.new_rolls, [list(p) for p in made.pieces]
+    least_rolls, proven = bound[0], False
+    while rolls > bound[0]:
+        found, proven = cut_with(job.runs, job.offcuts_m, job.roll_m, job.rules, rolls - 1, anything, work_s / 2)
+        if found is None:
+            break
+        best, rolls = found, rolls - 1
+    least_rolls = rolls if proven else bound[0]
+    splices = sum(len(p) - 1 for p in best)
+    longest = max([job.roll_m, *job.offcuts_m]) + job.rules.give_m
+    lap = job.rules.overlap_m
+    least = sum(max(0, math.ceil((r.need_m - lap - EPS_M) / (longest - lap)) - 1) for r in job.runs)
+    least = max(least, bound[1]) if rolls == bound[0] else least
+    while splices > least:
+        found, proven = cut_with(job.runs, job.offcuts_m, job.roll_m, job.rules, rolls, splices - 1, work_s / 5)
+        if found is None:
+            least = splices if proven and least_rolls == rolls else least
+            break
+        best, splices = found, sum(len(p) - 1 for p in found)
+    return _plan(job, best, rolls, (least_rolls, least, -math.inf))
 
 
 def _as_good(job: _Job, relaxed: tuple[Score, list[_Group]]) -> bool:
@@ -199,32 +242,38 @@ def _mended(job: _Job, groups: list[_Group]) -> list[_Group] | None:
     return kept
 
 
-def _plan(job: _Job, groups: Sequence[_Group], bound: Score) -> RollPlan:
-    """Name the new rolls through, sort pieces by run, and compare with the bound."""
+def _pieces(job: _Job, groups: Sequence[_Group]) -> list[list[Piece]]:
+    """Pieces per run of laid groups, new rolls of each group told apart."""
     per_run: list[list[Piece]] = [[] for _ in job.runs]
-    left = {f"offcut{k}": length for k, length in enumerate(job.offcuts_m)}
-    opened = 0
     for number, group in enumerate(groups):
         laid = job.lay(group)
         assert laid is not None
         for piece in laid[0]:
             name = f"{number} {piece.stock}" if piece.stock.startswith("new") else piece.stock
             per_run[piece.run].append(Piece(name, piece.length_m, piece.run))
-        opened += group.new
-    names: dict[str, str] = {}  # new rolls are numbered in the order in which they are used along the line
+    return per_run
+
+
+def _plan(job: _Job, per_run: Sequence[Sequence[Piece]], opened: int, bound: Score) -> RollPlan:
+    """Name the new rolls in the order in which they are used along the line, and compare with the bound."""
+    left = {f"offcut{k}": length for k, length in enumerate(job.offcuts_m)}
+    names: dict[str, str] = {}
+    named: list[tuple[Piece, ...]] = []
     for pieces in per_run:
-        for k, piece in enumerate(pieces):
-            if " " in piece.stock:
-                names.setdefault(piece.stock, f"new{len(names)}")
-            name = names.get(piece.stock, piece.stock)
-            pieces[k] = Piece(name, piece.length_m, piece.run)
+        row = []
+        for piece in pieces:
+            name = piece.stock
+            if not name.startswith("offcut"):
+                name = names.setdefault(name, f"new{len(names)}")
+            row.append(Piece(name, piece.length_m, piece.run))
             left[name] = left.get(name, job.roll_m) - piece.length_m
-    splices = sum(len(p) - 1 for p in per_run)
-    longest = max(left.values(), default=0.0)
+        named.append(tuple(row))
+    splices = sum(len(p) - 1 for p in named)
+    longest = max(0.0, *left.values()) if left else 0.0
     proven_rolls = opened <= bound[0]
     proven_splices = proven_rolls and splices <= bound[1]
     return RollPlan(
-        pieces=tuple(tuple(p) for p in per_run),
+        pieces=tuple(named),
         new_rolls=opened,
         splices=splices,
         longest_offcut_m=longest,
@@ -235,6 +284,6 @@ def _plan(job: _Job, groups: Sequence[_Group], bound: Score) -> RollPlan:
         },
         bound={"new_rolls": bound[0], "splices": bound[1]},
         greedy=_first_fit(job),
-        splices_at_m=tuple(tuple(splice_stations(p, job.rules.overlap_m)) for p in per_run),
+        splices_at_m=tuple(tuple(splice_stations(p, job.rules.overlap_m)) for p in named),
         offcuts_kept_m=tuple((name, length) for name, length in left.items() if length > EPS_M),
     )

@@ -8,6 +8,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.units import INCH_M
 
 E_STEEL_PA = 200e9
+ALPHA_STEEL = 11.7e-6  # a kelvin
 # Steel Wire Gauge (Washburn & Moen), inches; whole gauges as in general engineering libraries, halves as printed by
 # the trade (common practice).
 STEEL_WIRE_GAUGE_IN = {
@@ -81,18 +82,35 @@ def curve_strain(tension_n: float, diameter_m: float, curve_m: float, pitch_m: f
     return tension_n / ea + (math.pi * curve_m / pitch_m) ** 2 * (1 - out**2)
 
 
-def fabric_pull_n(diameters_m: Sequence[float], curve_m: float, pitch_m: float) -> float:
-    """Largest pull on a whole fabric that leaves half the curve in every wire; the wires share one strain.
+def _tension_at(strain: float, most_n: float, diameter_m: float, curve_m: float, pitch_m: float) -> float:
+    """Tension (N, 0 to ``most_n``) at which a wire is strained so much."""
+    low, high = 0.0, most_n
+    for _ in range(60):
+        middle = (low + high) / 2
+        low, high = (middle, high) if curve_strain(middle, diameter_m, curve_m, pitch_m) < strain else (low, middle)
+    return low
 
-    >>> round(fabric_pull_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524), -1)
+
+def cold_tension_n(
+    tension_n: float, drop_k: float, diameter_m: float, curve_m: float = 0.0, pitch_m: float = 1.0
+) -> float:
+    """Tension of a wire with fixed ends when it has cooled by ``drop_k``: strain(T) − α·drop stays what it was.
+
+    Source: docs/method.md §8; a straight wire (``curve_m`` 0) gains E·A·α·drop.
+
+    >>> round(cold_tension_n(662.3, 60, 0.00251, 0.004, 0.1524)), round(cold_tension_n(1100, 60, 0.00251))
+    (876, 1795)
+    """
+    want = curve_strain(tension_n, diameter_m, curve_m, pitch_m) + ALPHA_STEEL * drop_k
+    straight = tension_n + E_STEEL_PA * math.pi * diameter_m**2 / 4 * ALPHA_STEEL * drop_k
+    return _tension_at(want, straight, diameter_m, curve_m, pitch_m)
+
+
+def fabric_wires_n(diameters_m: Sequence[float], curve_m: float, pitch_m: float) -> list[float]:
+    """Tension of each wire of a fabric pulled so that half the curve is left in every one; the wires share one strain.
+
+    >>> round(sum(fabric_wires_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524)), -1)
     2800.0
     """
     limit = min(curve_strain(half_curve_tension_n(d, pitch_m), d, curve_m, pitch_m) for d in diameters_m)
-    total = 0.0
-    for d in diameters_m:
-        low, high = 0.0, half_curve_tension_n(d, pitch_m)
-        for _ in range(60):
-            middle = (low + high) / 2
-            low, high = (middle, high) if curve_strain(middle, d, curve_m, pitch_m) < limit else (low, middle)
-        total += low
-    return total
+    return [_tension_at(limit, half_curve_tension_n(d, pitch_m), d, curve_m, pitch_m) for d in diameters_m]

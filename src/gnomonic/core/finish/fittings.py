@@ -7,8 +7,10 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.section import HungLayer, Section
 from gnomonic.core.demand.system import FittingRule, Slot, StickRule, System
+from gnomonic.core.units import TAPE_M, reaching
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,9 +58,12 @@ def _heights(rule: FittingRule, section: Section, head_m: float) -> tuple[float,
             return section.strand_heights_m(rule.of)
         case "lines":
             return section.line_heights_m
+        case "share":
+            return shared_out(section.rows_m, rule.number)
         case "step":
             count = max(0, math.floor((top - bottom) / rule.step_m + 1e-6) - rule.less)
-            return tuple(bottom + (k + 0.5) * (top - bottom) / count for k in range(count))
+            heights = tuple(bottom + (k + 0.5) * (top - bottom) / count for k in range(count))
+            return on_rows(section.rows_m, heights) if rule.snap else heights
         case "even":
             inset = min(0.05, (top - bottom) / 4)
             span = top - bottom - 2 * inset
@@ -67,6 +72,33 @@ def _heights(rule: FittingRule, section: Section, head_m: float) -> tuple[float,
             return (head_m,) * rule.number
         case _:
             return ((bottom + top) / 2,)
+
+
+def on_rows(rows_m: Sequence[float], heights_m: Sequence[float]) -> tuple[float, ...]:
+    """Each height moved to the nearest wire, no wire taken twice (as few as there are wires).
+
+    >>> on_rows((0.0, 4.0, 8.5, 13.5), (1.0, 5.0, 6.0))
+    (0.0, 4.0, 8.5)
+    """
+    left, found = list(rows_m), []
+    for height in heights_m:
+        if not left:
+            break
+        found.append(left.pop(min(range(len(left)), key=lambda k: abs(left[k] - height))))
+    return tuple(sorted(found))
+
+
+def shared_out(rows_m: Sequence[float], number: int) -> tuple[float, ...]:
+    """So many of the wires: the bottom and the top one, the others nearest to even between them.
+
+    >>> shared_out((0.0, 4.0, 8.5, 13.5, 19.0, 25.0, 32.0, 40.0, 49.0), 5)
+    (0.0, 13.5, 25.0, 40.0, 49.0)
+    """
+    if len(rows_m) <= number:
+        return tuple(rows_m)
+    low, high = rows_m[0], rows_m[-1]
+    between = [low + (high - low) * k / (number - 1) for k in range(1, number - 1)]
+    return tuple(sorted((low, high, *on_rows(rows_m[1:-1], between))))
 
 
 def chosen(section: Section, school: tuple[str, str] | None) -> bool:
@@ -107,7 +139,7 @@ def between(length_m: float, apart_m: float) -> int:
     >>> between(3.0, 1.0), between(3.1, 1.0), between(0.8, 1.0)
     (2, 3, 0)
     """
-    return max(0, math.ceil(length_m / apart_m - 1e-9) - 1)
+    return max(0, reaching(length_m, apart_m) - 1)
 
 
 def diamond_m(mesh_m: float) -> float:
@@ -133,11 +165,39 @@ def bay_counts(section: Section, length_m: float, decided: dict[str, float]) -> 
         if number * times:
             counts[rule.item] = counts.get(rule.item, 0.0) + number * times
     for extra in section.extras:
-        if extra.pegs_m:
-            counts["peg"] = counts.get("peg", 0.0) + math.ceil(length_m / extra.pegs_m - 1e-9)
         if "visible" in extra.gives:
             counts["ribbon"] = counts.get("ribbon", 0.0) + 1
     return counts
+
+
+def run_counts(section: Section, length_m: float) -> dict[str, float]:
+    """What goes on a run of this length along the slope: counts, or m³ of an apron's cover."""
+    counts: dict[str, float] = {}
+
+    def add(item: str, number: float) -> None:
+        if number:
+            counts[item] = counts.get(item, 0.0) + number
+
+    for rule in section.system.run_fittings:
+        if rule.of:
+            add(rule.item, rule.number * len(section.strand_heights_m(rule.of)))
+        else:
+            add(rule.item, along(length_m, rule.every_m))
+    for extra in section.extras:
+        add("peg", along(length_m, extra.pegs_m))
+        add("net_ring", along(length_m, extra.rings_m))
+        if extra.apron:
+            add("apron_cover", length_m * fabrics()[extra.apron].height_m * extra.cover_m)
+    return counts
+
+
+def along(length_m: float, apart_m: float) -> int:
+    """How many stand along a length no farther apart than this (0: none).
+
+    >>> along(349 * 0.3048, 0.9144), along(3.0, 0.0)
+    (117, 0)
+    """
+    return reaching(length_m, apart_m) if apart_m else 0
 
 
 def splice_counts(section: Section, layer: HungLayer) -> dict[str, float]:
@@ -149,6 +209,8 @@ def splice_counts(section: Section, layer: HungLayer) -> dict[str, float]:
             continue
         if rule.place == "wires":
             number: float = layer.fabric.wires
+        elif rule.place == "once":
+            number = 1
         elif rule.place == "step":
             number = math.floor(high / rule.step_m + 1e-6)
         else:
@@ -173,9 +235,9 @@ def joined(need_m: float, stock_m: Sequence[float], lap_m: float) -> tuple[list[
     ([6.4008, 3.2004], 2.7516)
     """
     longest = max(stock_m)
-    whole = max(0, math.ceil((need_m - longest) / (longest - lap_m) - 1e-9))
+    whole = reaching(need_m - longest, longest - lap_m)
     left = need_m - whole * (longest - lap_m)
-    last = next((s for s in sorted(stock_m) if s >= left - 1e-9), longest)
+    last = next((s for s in sorted(stock_m) if s >= left - TAPE_M), longest)
     return [longest] * whole + [last], left
 
 
@@ -187,20 +249,20 @@ def packed(cuts_m: Sequence[float], stock_m: Sequence[float]) -> dict[float, int
     bought: dict[float, int] = {}
     rest = []
     for cut in cuts_m:
-        over = max(0, math.ceil(cut / longest - 1e-9) - 1)
+        over = max(0, reaching(cut, longest) - 1)
         if over:
             bought[longest] = bought.get(longest, 0) + over
         rest.append(cut - over * longest)
     rest.sort(reverse=True)
     for cut in rest:
         for k, used in enumerate(bins):
-            if used + cut <= longest + 1e-9:
+            if used + cut <= longest + TAPE_M:
                 bins[k] = used + cut
                 break
         else:
             bins.append(cut)
     for used in bins:
-        length = next(s for s in sorted(stock_m) if s >= used - 1e-9)
+        length = next(s for s in sorted(stock_m) if s >= used - TAPE_M)
         bought[length] = bought.get(length, 0) + 1
     return bought
 

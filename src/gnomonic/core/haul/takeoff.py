@@ -4,10 +4,12 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.finish.fittings import splice_counts
+from gnomonic.core.finish.fittings import run_counts, splice_counts
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan, Post
 from gnomonic.core.say import Say
+
+Values = dict[str, tuple[float, str] | str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,12 +41,23 @@ def _posts(plan: Plan) -> list[Item]:
     for kind, rule in plan.section.posts.items():
         for (k, length), count in sorted(posts.items()):
             if k == kind:
-                size = {"length": (length, "depth"), "across": (rule.diameter_m, "gap")}
-                name = f"{rule.title}, {{length}}" + ("" if rule.material == "steel" else ", {across} across")
-                depths = [p.depth_m for p in plan.posts if p.kind == kind and p.stock_m == length]
-                where = Say("set {depth} deep", {"depth": (min(depths), "depth")})
+                size: Values = {"post": rule.title, "length": (length, "depth"), "across": (rule.diameter_m, "gap")}
+                name = "{post}, {length}" + ("" if rule.material == "steel" else ", {across} across")
+                where = _depths([p for p in own_posts(plan) if p.kind == kind and p.stock_m == length])
                 items.append(Item(f"post_{kind}_{length:.2f}", Say(name, size), count, "", where))
     return items
+
+
+def _depths(posts: list[Post]) -> Say:
+    """How deep posts bought alike are set, the deepest last with what makes them so."""
+    counts = Counter((round(p.depth_m, 4), p.because) for p in posts)
+    values: Values = {}
+    parts = []
+    for k, ((depth, because), count) in enumerate(sorted(counts.items())):
+        values[f"d{k}"], values[f"b{k}"] = (depth, "depth"), because
+        number = f"{count} " if len(counts) > 1 else ""
+        parts.append(number + f"{{d{k}}} deep" + (f" for {{b{k}}}" if because else ""))
+    return Say("set " + ", ".join(parts), values)
 
 
 def filled_m3(plan: Plan) -> dict[str, float]:
@@ -64,7 +77,7 @@ def _fill(plan: Plan) -> list[Item]:
     return [
         Item(
             name.replace(" ", "_"),
-            Say(catalog()[name.replace(" ", "_")].title),
+            _titled(name.replace(" ", "_")),
             volume,
             "m3",
             Say("round the posts: hole less post"),
@@ -87,38 +100,56 @@ def _braces(plan: Plan) -> list[Item]:
     if not cuts:
         return []
     loops, pins = system.rule("brace_wire_loops"), system.rule("pins_per_rail")
-    thick = {"d": (system.rule("rail_diameter_m"), "gap")}
-    turns = f"{loops:g} turns on each of {sum(b.end.panels for b in plan.braces)} diagonals"
+    thick: Values = {"d": (system.rule("rail_diameter_m"), "gap")}
+    diagonals = sum(b.end.panels for b in plan.braces)
+    each = f"on each of {diagonals} diagonals"
     wire = sum(m for b in plan.braces for m in b.wire_m)
-    return [
-        Item(
-            "rail",
-            Say("brace rail, {d} or more across", thick),
-            len(cuts),
-            "",
-            Say("cut to fit, longest about {m}", {"m": (max(cuts), "cut")}),
-        ),
-        Item("pin", Say(catalog()["pin"].title), len(cuts) * pins, "", Say(f"{pins:g} a rail")),
-        Item("brace_wire", Say(f"brace wire, {system.rule('brace_wire_gauge'):g} gauge soft"), wire, "m", Say(turns)),
+    named: Values = {"gauge": f"{system.rule('brace_wire_gauge'):g} gauge"}
+    found = [
+        Item("rail", Say("brace rail, {d} or more across", thick), len(cuts), "", _cut_to(cuts)),
+        Item("pin", _titled("pin"), len(cuts) * pins, "", Say(f"{pins:g} a rail")),
+        Item("brace_wire", Say("brace wire, {gauge} soft", named), wire, "m", Say(f"{loops:g} turns {each}")),
     ]
+    stick = plan.section.school("twist") == "stick"
+    wood = plan.section.posts["brace"].material == "wood"
+    staples = diagonals * (system.rule("brace_staples") * wood + system.rule("stick_staples") * stick * wood)
+    twist = "twist_stick" if stick else "brace_ratchet"
+    found.append(
+        Item(
+            "brace_staple",
+            _titled("brace_staple"),
+            staples,
+            "",
+            Say("two on each post; one for the stick" if stick else "two on each post"),
+        )
+    )
+    found.append(Item(twist, _titled(twist), diagonals, "", Say(f"one {each}")))
+    return found
+
+
+def _titled(key: str) -> Say:
+    """An item by the name it is sold under, which stays what it is in either unit system."""
+    return Say("{item}", {"item": catalog()[key].title})
+
+
+def _cut_to(cuts: list[float]) -> Say:
+    return Say("cut to fit, longest about {m}", {"m": (max(cuts), "cut")})
 
 
 def _struts(plan: Plan) -> list[Item]:
     if not plan.struts:
         return []
-    long = {"m": (plan.struts[0].length_m, "cut")}
+    long: Values = {"item": catalog()["strut"].title, "m": (plan.struts[0].length_m, "cut")}
     wire = sum(s.wire_m for s in plan.struts)
     return [
         Item(
             "strut",
-            Say(catalog()["strut"].title + ", {m}", long),
+            Say("{item}, {m}", long),
             len(plan.struts),
             "",
             Say("one at each end of a run"),
         ),
-        Item(
-            "strut_wire", Say(catalog()["strut_wire"].title), wire, "m", Say("from each end post's foot to its strut")
-        ),
+        Item("strut_wire", _titled("strut_wire"), wire, "m", Say("from each end post's foot to its strut")),
     ]
 
 
@@ -126,13 +157,15 @@ def _fabric(job: Job, plan: Plan) -> list[Item]:
     if plan.fabric is None:
         return []
     rolls = plan.rolls.rolls
-    label: dict[str, tuple[float, str] | str] = {"label": plan.fabric.label, "roll": (job.decisions.roll_m, "station")}
+    label: Values = {"label": plan.fabric.label, "roll": (job.decisions.roll_m, "station")}
     bound = rolls.bound["new_rolls"]
     proof = "no fewer can do" if rolls.proven["new_rolls"] else f"at least {bound} are needed"
+    if plan.fabric.kind == "link":
+        proof += ", cut between whole diamonds"
     word = "" if plan.fabric.kind != "woven" else " woven fabric"
     items = [Item("roll", Say("roll of {label}" + word + ", {roll}", label), rolls.new_rolls, "", Say(proof))]
     for k, more in enumerate(plan.more):
-        size: dict[str, tuple[float, str] | str] = {
+        size: Values = {
             "label": more.fabric.label,
             "roll": (more.fabric.roll_m, "station"),
             "need": (more.need_m, "station"),
@@ -145,19 +178,23 @@ def _fabric(job: Job, plan: Plan) -> list[Item]:
 def _coils(plan: Plan) -> list[Item]:
     items = []
     for coil in plan.coils:
-        size = {"coil": (coil.wire.coil_m, "station"), "total": (coil.total_m, "station")}
+        size: Values = {
+            "coil": (coil.wire.coil_m, "station"),
+            "total": (coil.total_m, "station"),
+            "wire": coil.wire.title,
+        }
         strands = f"{coil.strands} strand{'' if coil.strands == 1 else 's'}"
         items.append(
             Item(
                 f"coil_{coil.key}",
-                Say(f"coil of {coil.wire.title}, {{coil}}", size),
+                Say("coil of {wire}, {coil}", size),
                 coil.coils,
                 "",
                 Say(f"{{total}} for {strands}, tails counted in", size),
             )
         )
     joins = sum(c.joins for c in plan.coils)
-    items.append(Item("joiner", Say(catalog()["joiner"].title), joins, "", Say("where a coil runs out")))
+    items.append(Item("joiner", _titled("joiner"), joins, "", Say("where a coil runs out")))
     return items
 
 
@@ -165,7 +202,7 @@ def _sticks(plan: Plan) -> list[Item]:
     return [
         Item(
             f"{cut.rule.item}_{length:.2f}",
-            Say(f"{catalog()[cut.rule.item].title}, {{length}}", {"length": (length, "depth")}),
+            Say("{item}, {length}", {"item": catalog()[cut.rule.item].title, "length": (length, "depth")}),
             count,
             "",
             Say(cut.rule.way),
@@ -176,20 +213,21 @@ def _sticks(plan: Plan) -> list[Item]:
 
 
 def fitting_counts(plan: Plan) -> dict[str, float]:
-    """Every fitting of the job: on posts, between them, on runs, at splices and at gates."""
+    """Every fitting of the job: on posts, between them, on runs, at splices and corners, and at gates."""
     counts: dict[str, float] = defaultdict(float)
     joints = [len(plan.rolls.splices), *(m.splices for m in plan.more if m.what != "apron")]
     for layer, splices in zip(plan.section.layers, joints, strict=False):
         for item, number in splice_counts(plan.section, layer).items():
-            counts[item] += number * splices
+            counts[item] += number * (splices + plan.corner_seams)
     for post in plan.posts:
         for fitting in post.fittings:
             if fitting.per_end or not post.shared:  # a shared post's cap is on it already
                 counts[fitting.item] += fitting.count
     for item, number in plan.between:
         counts[item] += number
-    for rule in plan.system.run_fittings:
-        counts[rule.item] += rule.number * len(plan.section.strand_heights_m(rule.of)) * len(plan.runs)
+    for slope_m in plan.slope_m:
+        for item, number in run_counts(plan.section, slope_m).items():
+            counts[item] += number
     for gate in plan.system.gate_fittings:
         counts[gate.item] += gate.number * len(plan.gates)
     return dict(counts)
@@ -201,7 +239,7 @@ def _fittings(plan: Plan) -> list[Item]:
     ways |= {r.item: r.way for r in of.run_fittings} | {r.item: r.way for r in of.bay_fittings}
     ways |= {r.item: r.way for r in of.fittings}
     return [
-        Item(key, Say(item.title), counts[key], item.unit, Say(ways.get(key, item.reason)))
+        Item(key, _titled(key), counts[key], item.unit, Say(ways.get(key, item.reason)))
         for key, item in catalog().items()
         if counts.get(key)
     ]

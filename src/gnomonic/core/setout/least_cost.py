@@ -17,7 +17,10 @@ from gnomonic.core.setout.kernels import LENGTH_EPS_M, Bools, Floats, bay_table,
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """What a bay may do. ``steep`` is rows of (least grade, longest bay in m), rising in grade; may be empty."""
+    """What a bay may do. ``steep`` is rows of (least grade, longest bay in m), rising in grade; may be empty.
+
+    ``give_m`` is what a bay may be longer and still be called as long: nothing, or a tape's precision.
+    """
 
     max_spacing_m: float
     clearance_m: float
@@ -26,6 +29,12 @@ class Limits:
     k_fill: float
     k_cut: float
     steep: tuple[tuple[float, float], ...] = ()
+    give_m: float = 0.0
+
+    @property
+    def longest_m(self) -> float:
+        """The longest bay, its give counted in."""
+        return self.max_spacing_m + self.give_m
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +86,7 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
     allowed = allowed.copy()
     allowed[[0, -1]] = True
     n = len(x)
-    last = np.searchsorted(x, x + limits.max_spacing_m + LENGTH_EPS_M, side="right") - 1
+    last = np.searchsorted(x, x + limits.longest_m + LENGTH_EPS_M, side="right") - 1
     reach = max(1, int(np.max(last - np.arange(n))))
     low, high = 0, n
     old_cost = old_squares = np.empty(0)
@@ -96,7 +105,7 @@ def solve(x: Floats, z: Floats, allowed: Bools, limits: Limits, previous: Solved
         weight[high:, :old_reach] = previous.weight[high + shift :]
         cost[high:], squares[high:] = old_cost[high + shift :], old_squares[high + shift :]
     rooms = (limits.gap_max_m - limits.clearance_m, limits.clearance_m - limits.gap_min_m)
-    numbers = np.array([limits.max_spacing_m, *rooms, limits.k_fill, limits.k_cut])
+    numbers = np.array([limits.longest_m, *rooms, limits.k_fill, limits.k_cut])
     weigh(x, z, allowed, numbers, np.array(limits.steep, dtype=np.float64).reshape(-1, 2), weight, low, high)
     cost[-1] = squares[-1] = 0.0
     work = sweep(x, weight, cost, squares, min(high, n - 1), settled, old_cost, old_squares)

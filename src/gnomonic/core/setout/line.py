@@ -91,13 +91,13 @@ def inside_any(stations_m: Floats, forbidden: Stretches) -> np.ndarray[tuple[int
     return inside
 
 
-def even_grid(from_m: float, to_m: float, max_spacing_m: float, grid_m: float) -> Floats:
+def even_grid(from_m: float, to_m: float, max_spacing_m: float, grid_m: float, give_m: float = 0.0) -> Floats:
     """The planner's candidates between two fixed points: a grid that divides the longest bay, measured from both
     ends, and the even stations (a quarter-metre grid would turn 8 ft bays into 2.25 m ones)."""
     step = max_spacing_m / math.ceil(max_spacing_m / grid_m - 1e-9)
     count = int(math.floor((to_m - from_m) / step + 1e-9))
     steps = np.arange(1, count + 1) * step
-    bays = max(1, math.ceil((to_m - from_m) / max_spacing_m - 1e-9))
+    bays = max(1, math.ceil((to_m - from_m - give_m) / max_spacing_m - 1e-9))
     return merged(np.linspace(from_m, to_m, bays + 1), from_m + steps[from_m + steps < to_m], (to_m - steps)[::-1])
 
 
@@ -151,7 +151,7 @@ def even_layout(profile: Profile, fixed_m: Sequence[float], limits: Limits) -> L
     """Even bays between fixed points, forbidden stretches ignored: what is done by eye and tape today."""
     stations = [fixed_m[0]]
     for low, high in pairwise(fixed_m):
-        bays = max(1, math.ceil((high - low) / limits.max_spacing_m - 1e-9))
+        bays = max(1, math.ceil((high - low - limits.give_m) / limits.max_spacing_m - 1e-9))
         stations += [low + (high - low) * k / bays for k in range(1, bays)] + [high]
     return measure(profile, stations, limits)
 

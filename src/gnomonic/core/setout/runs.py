@@ -4,7 +4,6 @@ A run is fabric pulled between two terminals; it ends at the ends of the line, a
 gates.  Source: common practice.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -13,6 +12,7 @@ from typing import Literal
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job import Gate
+from gnomonic.core.units import TAPE_M, reaching
 
 Role = Literal["end", "corner", "gate", "pull"]
 SHORTEST_RUN_M = 0.3
@@ -67,7 +67,7 @@ def check_gates(course: Course, gates: Sequence[Gate], corners_m: Sequence[float
 
 def _pull_posts(low_m: float, high_m: float, longest_m: float, barred: Sequence[tuple[float, float]]) -> list[float]:
     """Where a long side is broken by braced posts: evenly, each beside what is barred there."""
-    count = math.ceil((high_m - low_m) / longest_m - 1e-9)
+    count = reaching(high_m - low_m, longest_m)
     found = []
     for k in range(1, count):
         at = low_m + (high_m - low_m) * k / count
@@ -111,7 +111,7 @@ def split_runs(
         openings.append((low, high))
     if longest_m:
         for low, high in pairwise(sorted(marks)):
-            if (low, high) not in openings and high - low > longest_m:
+            if (low, high) not in openings and high - low > longest_m + TAPE_M:
                 for at in _pull_posts(low, high, longest_m, barred):
                     marks[at] = Terminal(at, "pull", 0.0)
     stations = sorted(marks)

@@ -1,6 +1,6 @@
 // The work surface: map, strip, tag and snags on one job, one selection and one station cursor.
 import { html } from "../static/svg.js";
-import { length, say, setUnits, units } from "../static/units.js";
+import { length, parseLength, say, setUnits, units } from "../static/units.js";
 import { showDecisions } from "./decisions.js";
 import { JobState, speaking } from "./job.js";
 import { SiteMap } from "./map.js";
@@ -156,7 +156,7 @@ document.querySelector(".same").addEventListener("toggle", (event) => event.targ
 at("goto").addEventListener("submit", (event) => {
   event.preventDefault();
   const station = typedStation(at("station").value);
-  if (station === null) return tell(`“${at("station").value}” is not a station: write 383' 4", 120 ft or 36.5 m`, "wrong");
+  if (station === null) return tell(`“${at("station").value}” is not a station of this line: write 383' 4", 120 ft or 36.5 m, up to ${length(job.drawing.length, "station")}`, "wrong");
   look(station);
   choose({ post: strip.nearestPost(station) }, false);
   setCursor(station);
@@ -164,11 +164,8 @@ at("goto").addEventListener("submit", (event) => {
 });
 
 function typedStation(text) {
-  const match = text.trim().match(/^(\d+(?:\.\d+)?)\s*(m|ft|')?\s*(?:(\d+(?:\.\d+)?)\s*(?:in|")?)?$/i);
-  if (!match) return null;
-  const feet = match[2] ? match[2].toLowerCase() !== "m" : units() === "us";
-  const metres = feet ? (Number(match[1]) + Number(match[3] ?? 0) / 12) * 0.3048 : Number(match[1]);
-  return metres <= job.drawing.length + 0.01 ? Math.min(metres, job.drawing.length) : null;
+  const metres = parseLength(text, bare());
+  return metres !== null && metres <= job.drawing.length + 0.01 ? Math.min(metres, job.drawing.length) : null;
 }
 
 const VERBS = { 3: "set", 4: "hang", 6: "haul" };

@@ -2,7 +2,7 @@
 
 const INCH = 0.0254;
 const POUND = 4.4482216152605;
-const KINDS = { station: [2, 10], cut: [8, 5], gap: [8, 5], depth: [1, 10] };
+const KINDS = { station: [2, 10], cut: [8, 5], gap: [8, 5], depth: [2, 10] };
 const EIGHTHS = { 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞" };
 let system = localStorage.getItem("units") === "metric" ? "metric" : "us";
 
@@ -35,21 +35,54 @@ export function length(metres, kind = "station") {
   return inchText === "0 in" ? `${sign}${feet} ft` : `${sign}${feet} ft ${inchText}`;
 }
 
-// Rounds half to even as Python's format does closely enough for the digits shown.
-const whole = (value) => String(Math.round(value)).replace("-", "−");
+// A number to so many digits, halves away from zero.
+function rounded(value, digits = 0) {
+  const count = parts(value, 10 ** digits);
+  return `${value < 0 && count ? "−" : ""}${(count / 10 ** digits).toFixed(digits)}`;
+}
+
+function tens(value) {
+  const count = parts(value / 10, 1);
+  return `${value < 0 && count ? "−" : ""}${count * 10}`;
+}
 
 export function quantity(value, kind) {
   if (kind in KINDS) return length(value, kind);
-  if (kind === "area") return system === "us" ? `${(value / 0.09290304).toFixed(1)} sq ft` : `${value.toFixed(2)} m²`;
-  if (kind === "land") return system === "us" ? `${(value / 4046.8564224).toFixed(2)} acres` : `${(value / 10000).toFixed(3)} ha`;
-  if (kind === "volume") return system === "us" ? `${(value / 0.028316846592).toFixed(1)} cu ft` : `${value.toFixed(2)} m³`;
+  const us = system === "us";
+  if (kind === "area") return us ? `${rounded(value / 0.09290304, 1)} sq ft` : `${rounded(value, 2)} m²`;
+  if (kind === "land") return us ? `${rounded(value / 4046.8564224, 2)} acres` : `${rounded(value / 10000, 3)} ha`;
+  if (kind === "volume") return us ? `${rounded(value / 0.028316846592, 1)} cu ft` : `${rounded(value, 2)} m³`;
   if (kind === "force") {
-    if (system === "us") return `${Math.round(value / POUND / 10) * 10} lb`;
-    return value >= 995 ? `${(value / 1000).toFixed(1)} kN` : `${Math.round(value / 10) * 10} N`;
+    if (us) return `${tens(value / POUND)} lb`;
+    return Math.abs(value) >= 995 ? `${rounded(value / 1000, 1)} kN` : `${tens(value)} N`;
   }
-  if (kind === "grade" || kind === "share") return `${whole(value * 100)} %`;
-  if (kind === "angle") return `${whole(value)}°`;
-  return whole(value);
+  if (kind === "strain") return `${rounded(value * 100, 2)} %`;
+  if (kind === "grade" || kind === "share") return `${rounded(value * 100)} %`;
+  if (kind === "angle") return `${rounded(value)}°`;
+  if (kind === "warmth") return us ? `${rounded(value * 1.8)} °F` : `${rounded(value)} °C`;
+  return rounded(value);
+}
+
+// A length as typed or as printed here (164 ft ½ in, 383' 4", 12½ ft, 36.5 m), in metres; null when it is none.
+// ``bare`` is the unit of a number without one.
+const UNITS = { mm: 0.001, cm: 0.01, m: 1, in: INCH, '"': INCH, "″": INCH, "”": INCH, ft: 0.3048, "'": 0.3048, "′": 0.3048, "’": 0.3048, yd: 0.9144 };
+const VULGAR = { "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8" };
+const TERM = /\s*(\d+\s+\d+\/\d+|\d+\/\d+|\d+(?:\.\d+)?|\.\d+)\s*(mm|cm|m|inch(?:es)?|in|ft|feet|foot|yd|["″”'′’])?(?![A-Za-z])\.?\s*/iy;
+
+export function parseLength(text, bare) {
+  let body = text.trim();
+  for (const [sign, fraction] of Object.entries(VULGAR)) body = body.replaceAll(sign, ` ${fraction}`);
+  let [total, last] = [0, Infinity];
+  TERM.lastIndex = 0;
+  while (TERM.lastIndex < body.length) {
+    const match = TERM.exec(body);
+    if (!match || (!match[2] && last !== Infinity)) return null;
+    const named = (match[2] ?? bare).toLowerCase().replace(/^inch(es)?$/, "in").replace(/^(feet|foot)$/, "ft");
+    if (UNITS[named] >= last) return null;
+    last = UNITS[named];
+    total += match[1].split(/\s+/).reduce((sum, part) => sum + part.split("/").map(Number).reduce((a, b) => a / b), 0) * last;
+  }
+  return last === Infinity || !Number.isFinite(total) ? null : total;
 }
 
 export const say = (sentence) =>

@@ -1,0 +1,94 @@
+"""A few runs cut piece by piece by constraint programming: what the search in groups leaves open is proven or beaten.
+
+Every run has slots for its pieces in laying order; a slot holds one stock item and a length (tenths of a mm).  The far edge of every
+splice lies in one of the run's windows, an item gives a run one piece at most, and no item is cut longer than it is.
+
+Source: derived in docs/method.md §9; CP-SAT.
+"""
+
+import math
+from collections.abc import Sequence
+
+from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
+
+MM = 10_000  # parts of a metre
+MOST_SLOTS = 4
+Pieces = list[list[Piece]]
+
+
+def cut_with(
+    runs: Sequence[RunNeed],
+    offcuts_m: Sequence[float],
+    roll_m: float,
+    rules: Rules,
+    rolls: int,
+    splices: int,
+    work_s: float,
+) -> tuple[Pieces | None, bool]:
+    """Pieces per run from at most so many new rolls with at most so many splices, or None; and whether that is proven.
+
+    Lengths in m; ``work_s`` limits the search in deterministic seconds.
+    """
+    from ortools.sat.python import cp_model
+
+    names = [f"offcut{k}" for k in range(len(offcuts_m))] + [f"new{k}" for k in range(rolls)]
+    stock = [math.floor((m + rules.give_m) * MM + 1e-6) for m in (*offcuts_m, *([roll_m] * rolls))]
+    lap = math.ceil(rules.overlap_m * MM - 1e-6)
+    slots = [1 + min(rules.most_splices(run), splices, MOST_SLOTS - 1) for run in runs]
+    all_slots = all(
+        n < MOST_SLOTS or n == 1 + min(rules.most_splices(r), splices) for n, r in zip(slots, runs, strict=True)
+    )
+    model = cp_model.CpModel()
+    cut: list[list[cp_model.IntVar]] = [[] for _ in names]
+    held, lengths, joints = [], [], []
+    for i, run in enumerate(runs):
+        need, least = math.ceil(run.need_m * MM - 1e-6), math.ceil(rules.least_piece_m(run) * MM - 1e-6)
+        windows = [(math.ceil(a * MM - 1e-6), math.floor(b * MM + 1e-6)) for a, b in rules.splice_windows(run)]
+        y = [[model.new_bool_var(f"y{i}.{k}.{j}") for j in range(len(names))] for k in range(slots[i])]
+        x = [[model.new_int_var(0, stock[j], f"x{i}.{k}.{j}") for j in range(len(names))] for k in range(slots[i])]
+        used = [sum(row) for row in y]
+        model.add(used[0] == 1)
+        for k in range(slots[i]):
+            model.add(used[k] <= (used[k - 1] if k else 1))
+            for j in range(len(names)):
+                model.add(x[k][j] <= stock[j] * y[k][j])
+                model.add(x[k][j] >= least * y[k][j])
+                cut[j].append(x[k][j])
+            if k:  # the joint before this piece lies in a window
+                reached = sum(sum(x[h]) for h in range(k)) - lap * (k - 1)
+                inside = [model.new_bool_var(f"w{i}.{k}.{w}") for w in range(len(windows))]
+                model.add(sum(inside) == used[k])
+                for (low, high), here in zip(windows, inside, strict=True):
+                    model.add(reached >= low).only_enforce_if(here)
+                    model.add(reached <= high).only_enforce_if(here)
+        for j in range(len(names)):
+            model.add(sum(y[k][j] for k in range(slots[i])) <= 1)
+        model.add(sum(sum(row) for row in x) - lap * (sum(used) - 1) == need)
+        held.append(y)
+        lengths.append(x)
+        joints.append(sum(used) - 1)
+    for j, parts in enumerate(cut):
+        model.add(sum(parts) <= stock[j])
+        if j > len(offcuts_m):  # rolls are alike: the earlier is cut no less
+            model.add(sum(cut[j - 1]) >= sum(parts))
+    model.add(sum(joints) <= splices)
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 2
+    solver.parameters.interleave_search = True
+    solver.parameters.random_seed = 1
+    solver.parameters.max_deterministic_time = work_s
+    solver.parameters.max_time_in_seconds = 3 * work_s
+    status = solver.solve(model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return None, status == cp_model.INFEASIBLE and all_slots
+    found: Pieces = []
+    for i, run in enumerate(runs):
+        row = [
+            (names[j], solver.value(x[j]) / MM)
+            for y, x in zip(held[i], lengths[i], strict=True)
+            for j in range(len(names))
+            if solver.boolean_value(y[j])
+        ]
+        last = run.need_m + rules.overlap_m * (len(row) - 1) - sum(m for _, m in row[:-1])  # to the run's own length
+        found.append([Piece(name, m, i) for name, m in [*row[:-1], (row[-1][0], last)]])
+    return found, True

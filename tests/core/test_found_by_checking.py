@@ -1,0 +1,209 @@
+"""Mistakes found by using the product and counting by hand: each expectation was worked out before the code was asked."""
+
+import math
+from datetime import date
+
+import pytest
+from core.test_hand_counts import counts, hung, line
+
+from gnomonic.core.brace.statics import crossed_wire
+from gnomonic.core.demand.fabrics import fabrics, wires
+from gnomonic.core.demand.section import section
+from gnomonic.core.demand.system import systems
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.rolls import plan_rolls
+from gnomonic.core.fabric.wire import cold_tension_n
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.plan import plan
+from gnomonic.core.snags import snags
+from gnomonic.core.tag import post_tag
+from gnomonic.formats.sheets import brace_rows, stake_out
+
+DAY = date(2026, 11, 26)
+FT, INCH = 0.3048, 0.0254
+REAL = ("clip", "strand_clip", "staple", "long_staple", "tie")
+
+
+def square(side_ft, system, label, **more):
+    side = side_ft * FT
+    return hung(line((0, 0), (0, side), (side, side), (side, 0), closed=True), system, label, **more)
+
+
+def heights(post, item):
+    return [round(h / INCH, 2) for f in post.fittings if f.item == item for h in f.heights_m]
+
+
+def test_clips_sit_on_wires_with_the_top_and_the_bottom_one_among_them():
+    """9-49-6 hung 2½ in up has wires at 2½, 6½, 11, 16, 21½, 27½, 34½, 42½ and 51½ in.  Five clips: the ends, and those
+    nearest to a quarter, a half and three quarters of the way (14¾, 27, 39¼ in): 16, 27½, 42½."""
+    made = plan(hung(line((0, 0), (60, 0)), "woven", "9-49-6"))
+    steel = next(p for p in made.posts if p.kind == "steel")
+    assert heights(steel, "clip") == [2.5, 16.0, 27.5, 42.5, 51.5]
+    four = plan(hung(line((0, 0), (60, 0)), "woven", "9-49-6", schools={"clips": "four"}))
+    assert heights(next(p for p in four.posts if p.kind == "steel"), "clip") == [2.5, 21.5, 34.5, 51.5]
+
+
+@pytest.mark.parametrize("key", systems())
+def test_what_fastens_to_a_wire_lies_on_one_and_no_head_stands_under_it(key):
+    for label in systems()[key].labels():
+        for extras in ((), tuple(e.key for e in systems()[key].extras)):
+            job = hung(line((0, 0), (40, 0)), key, label, extras=list(extras))
+            made = plan(job)
+            clear = job.decisions.clearance_m
+            rows = [clear + h for h in (*made.section.rows_m, *made.section.strand_heights_m())]
+            upright = key in ("welded", "garden")  # stapled astride upright wires, which are there at every height
+            for post in made.posts:
+                assert post.length_m == pytest.approx(post.above_m + post.depth_m)
+                for f in post.fittings:
+                    if f.item in REAL and not (upright and f.item == "staple"):
+                        assert all(min(abs(h - r) for r in rows) < 1e-6 for h in f.heights_m), (label, f.item)
+                if key != "chainlink":  # its posts end under the rail they carry
+                    on_it = (*REAL, "tie_off", "tie_off_clip", "tie_wire", "guide_wrap")
+                    carried = max(h for f in post.fittings for h in f.heights_m if f.item in on_it)
+                    assert post.above_m >= carried - 1e-9, (label, post.kind)
+                caps = [h for f in post.fittings if f.item == "cap" for h in f.heights_m]
+                assert all(c > max(rows) + 0.02 for c in caps), (label, post.kind)
+
+
+def test_a_driven_post_goes_in_by_what_is_left_to_the_half_inch():
+    """13-48-12 at 2½ in: 50½ in and 2 in over it stand out of a 6½ ft post: 25½ in in the ground, not 27½."""
+    made = plan(hung(line((0, 0), (60, 0)), "high_tensile", "13-48-12"))
+    steel = next(p for p in made.posts if p.kind == "steel")
+    assert (steel.length_m / INCH, steel.above_m / INCH, steel.depth_m / INCH) == pytest.approx((78, 52.5, 25.5))
+    row = next(r for r in stake_out(made, "us") if r["mark"] == "T drive")
+    assert (row["length"], row["depth"]) == ("6 ft 6 in", "2 ft 1½ in")
+
+
+def test_depths_that_differ_are_all_named_in_the_take_off():
+    wet = {"do": "add_found", "kind": "wet", "name": "rushes", "from_m": 15.0, "to_m": 25.0}
+    for key, label in (("concrete", "9-39-6"), ("deer", "20-96-6")):
+        job = apply(hung(line((0, 0), (40, 0)), key, label), read_edit(wet))
+        made = plan(job)
+        for kind in {p.kind for p in made.posts}:
+            said = " ".join(i.where.text("us") for i in take_off(job, made) if i.key.startswith(f"post_{kind}"))
+            deep = {r["depth"] for r in stake_out(made, "us") if r["kind"].endswith(kind)}
+            assert all(f"{d} deep" in said for d in deep) and (len(deep) == 1 or "for rushes" in said)
+
+
+def test_four_sides_of_exactly_one_roll_take_four_rolls_and_no_splice():
+    job = apply(
+        square(50, "garden", "cloth 24 + hex 36"), read_edit({"do": "decide", "key": "tie_off_m", "value": 0.0})
+    )
+    for step in (0.0, 1e-9, 1e-4, 0.004):  # a tape can't tell these apart
+        moved = apply(job, read_edit({"do": "move_point", "index": 2, "e_m": 50 * FT + step, "n_m": 50 * FT + step}))
+        made = plan(moved)
+        assert (made.rolls.rolls.new_rolls, made.rolls.rolls.splices, [m.rolls for m in made.more]) == (4, 0, [4])
+        assert not [s for s in snags(moved, made, DAY) if s.code == "just-over"]
+    longer = apply(job, read_edit({"do": "move_point", "index": 2, "e_m": 50 * FT, "n_m": 50 * FT + 0.05}))
+    assert plan(longer).rolls.rolls.new_rolls > 4  # two inches are seen
+
+
+def test_short_runs_that_can_take_no_splice_are_proven():
+    """Five runs of 12 m from rolls of 15: 60 m is four rolls, but a run of two bays has no bay for a splice."""
+    posts = (0.0, 6.0, 12.0)
+    found = plan_rolls([RunNeed(12.0, posts)] * 5, 15.0, (), Rules(0.1, 3.0, 0.3))
+    assert found.new_rolls == 5 and found.bound["new_rolls"] == 5 and found.proven["new_rolls"]
+
+
+@pytest.mark.parametrize("panels", [1, 2, 3])
+def test_no_splice_lies_in_a_brace_panel(panels):
+    for length in (105.36, 109.0, 112.0, 118.3, 131.0):
+        job = hung(line((0, 0), (length, 0)), "woven", "9-49-6")
+        job = apply(job, read_edit({"do": "decide", "key": "brace_panels", "value": panels}))
+        made = plan(job)
+        assert made.rolls.splices
+        for splice in made.rolls.splices:
+            for brace in made.braces:
+                low, high = min(brace.end.stations_m), max(brace.end.stations_m)
+                assert splice.at_m <= low or splice.from_m >= high
+
+
+def test_a_braced_post_within_a_side_says_one_thing_everywhere():
+    """120 m of five strands: both runs end on the post at 60 m.  Five tie-offs for each of its two runs; 5 × 124 m of
+    wire.  The run ahead pulls away from its panel: the rail can't pull, the crossed wire holds like a stay and lifts the
+    brace post behind.  5 × 1112 N at the strands' mean height, rail at 0.775 of 47 in, 8 ft apart."""
+    job = hung(line((0, 0), (120, 0)), "barbed", "5 strands")
+    made = plan(job)
+    post = next(p for p in made.posts if p.role == "pull")
+    assert post.station_m == 60.0 and post.count("tie_off") == 10
+    assert made.coils[0].total_m == pytest.approx(5 * (120 + 4))
+    ahead = next(b for b in made.braces if b.end.crossed)
+    assert ahead.end.stations_m == (60.0, pytest.approx(60 - 2.4384)) and ahead.statics.rail_n == (0.0,)
+    high, rail = (8 + 16 + 25 + 35 + 47) / 5 * INCH, 0.775 * 47 * INCH
+    pull = 5 * 1112
+    assert ahead.statics.wire_n[0] == pytest.approx(pull * high / rail / math.cos(math.atan2(rail, 2.4384)), rel=1e-3)
+    assert -ahead.statics.end_post_uplift_n == pytest.approx(pull * high / 2.4384, rel=1e-3)
+    rows = [r for r in brace_rows(made, "metric") if r["terminal"] == "60.00 m"]
+    assert [r["brace post"] for r in rows] == ["57.56 m", "57.56 m"] and len({r["its wire runs"] for r in rows}) == 2
+    facts = {f.name: f.value.text("metric") for f in post_tag(job, made, post.index).facts}
+    assert facts["Rail, run ahead"] == "not loaded by this run" and facts["Rail pushes, run behind"].endswith("kN")
+    assert next(r for r in stake_out(made, "metric") if r["station"] == "60.00 m")["kind"] == "pull terminal"
+
+
+def test_the_crossed_wire_balances_by_hand():
+    """H 4000 at 0.9, rail at 1.05, 2.4 apart: moment about the post's foot 3600 = 1.05 · T cos φ."""
+    w = crossed_wire(4000, 0.9, 1.05, 2.4)
+    assert w.wire_n[0] * math.cos(math.atan2(1.05, 2.4)) * 1.05 == pytest.approx(3600)
+    assert w.end_post_uplift_n == pytest.approx(-w.wire_n[0] * math.sin(math.atan2(1.05, 2.4)))
+    assert sum(w.foot_shear_n) == pytest.approx(4000)
+
+
+def test_cold_is_worked_out_for_each_wire():
+    """Temperature law, hand values: a straight 12½ wire from 1112 N gains EAα·40 = 465 N, 42 %; from +20 to −40 63 %; a
+    curved 2.51 mm wire from 662.3 N stands at 808 N after 40; 9-49-6 grows by a quarter, never by "a fifth" for all."""
+    plain = wires()["plain"]
+    assert plain.cold_pull_n(40) / 1112 == pytest.approx(1.418, abs=0.002)
+    assert plain.cold_pull_n(60) / 1112 == pytest.approx(1.627, abs=0.002)
+    assert cold_tension_n(662.3, 40, 0.00251, 0.004, 0.1524) == pytest.approx(808, abs=1)
+    field = fabrics()["9-49-6"]
+    assert field.cold_pull_n(40) / field.pull_n == pytest.approx(1.25, abs=0.02)
+    assert fabrics()["48-11-2"].cold_pull_n(40) is None
+    job = hung(line((0, 0), (60, 0)), "barbed", "5 strands")
+    why = next(f for f in post_tag(job, plan(job), 0).facts if f.name.startswith("Pull of")).why
+    assert "after a drop of 40 °C: barbed wire 2.0 kN, 84 % more" in why.other.text("metric")
+    assert "72 °F" in why.other.text("us")
+
+
+def test_a_corner_of_sheet_or_netting_is_sewn_like_any_seam():
+    """A square of 80 ft of sheet: four corners, each side 80 ft and two tails of a foot, one roll of 100 ft, no other seam:
+    four seams of 45 in of wire."""
+    found = counts(square(80, "fauna", "sheet 40"))
+    assert found["roll"] == 4 and found["seam_wire"] == pytest.approx(4 * 45 * INCH)
+    open_ends = counts(hung(line((0, 0), (24, 0), (24, 24)), "fauna", "sheet 40"))
+    assert open_ends["seam_wire"] == pytest.approx(45 * INCH)
+
+
+def test_chain_link_is_cut_between_whole_diamonds():
+    made = plan(square(77, "chainlink", "48-11-2"))
+    pitch = 2 * INCH * math.sqrt(2)
+    assert made.rolls.splices
+    for piece in made.rolls.pieces:
+        assert piece.length_m / pitch == pytest.approx(round(piece.length_m / pitch))
+    for stock in {p.stock for p in made.rolls.pieces}:
+        assert sum(p.length_m for p in made.rolls.pieces if p.stock == stock) <= 50 * FT
+
+
+def test_a_barbed_strand_above_fabric_is_fastened_like_any_other():
+    """60 m with 9-49-6 and a strand above: a tie-off at both ends, a staple on 2 brace and 3 wood posts, a clip a steel one."""
+    plain = counts(hung(line((0, 0), (60, 0)), "woven", "9-49-6"))
+    barbed = counts(hung(line((0, 0), (60, 0)), "woven", "9-49-6", extras=["top_barb"]))
+    made = plan(hung(line((0, 0), (60, 0)), "woven", "9-49-6", extras=["top_barb"]))
+    wood, steel = sum(p.kind == "wood" for p in made.posts), sum(p.kind == "steel" for p in made.posts)
+    assert barbed["tie_off"] == plain["tie_off"] + 2 and barbed["staple"] == plain["staple"] + 2 + wood
+    assert barbed["strand_clip"] == steel and barbed["clip"] == plain["clip"]
+
+
+def test_gates_take_hinges_and_a_latch():
+    job = apply(
+        hung(line((0, 0), (60, 0)), "woven", "9-49-6"), read_edit({"do": "add_gate", "at_m": 20.0, "opening_m": 4.0})
+    )
+    assert (counts(job)["gate_hinge"], counts(job)["gate_latch"]) == (2, 1)
+    ratchet = counts(apply(job, read_edit({"do": "choose_way", "school": "twist", "way": "ratchet"})))
+    assert ratchet["brace_ratchet"] == 4 and "twist_stick" not in ratchet and ratchet["brace_staple"] == 16
+
+
+def test_a_lap_splice_has_its_fittings_too():
+    job = hung(line((0, 0), (120, 0)), "woven", "9-49-6", schools={"splice": "lap"})
+    assert counts(job)["lap_wrap"] == 9
+    assert section("deer", "20-96-6, guide wire").strand_heights_m("guide")
