@@ -118,7 +118,7 @@ class FittingRule(Sourced):
     ``place``: ``wires`` each line wire of the fabric; ``spread`` the bottom and top ones and every other between;
     ``strands`` each strand (of the wire ``of``); ``lines`` line wires and strands; ``share`` the top and bottom wires and so
     many between them that there are ``number``, as evenly as real wires allow; ``step`` one every ``step_m`` of the height,
-    ``less`` fewer (``snap``: each on the wire that is nearest); ``even`` so many between bottom and top of a sheet;
+    ``less`` fewer (``snap``: each on a wire); ``even`` so many between bottom and top of a sheet;
     ``head``, ``mid``.
     """
 

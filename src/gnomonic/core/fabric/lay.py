@@ -7,7 +7,7 @@ splice.  Source: common practice (piece and splice rules); docs/method.md §9.
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from itertools import pairwise, permutations
 
 EPS_M = 1e-6
@@ -81,6 +81,18 @@ class Piece:
     run: int
 
 
+@dataclass(frozen=True, slots=True)
+class _State:
+    """How far the laying has come: ``covered_m`` of ``run`` by ``count`` pieces, ``left_m`` on ``item``, ``waste_m`` to lose."""
+
+    run: int
+    item: int
+    left_m: float
+    covered_m: float
+    waste_m: float
+    count: int
+
+
 @dataclass(slots=True)
 class _Search:
     """Depth-first laying of runs in one order from stock in one order."""
@@ -89,39 +101,49 @@ class _Search:
     stock: Sequence[Stock]
     rules: Rules
     windows: dict[int, list[tuple[float, float]]]
-    waste_m: float
-    steps: int
-    pieces: list[Piece] = field(default_factory=list)
 
-    def lay(self, run: int, item: int, left_m: float, covered_m: float, waste_m: float, count: int) -> bool:
-        """Cover the rest of ``run`` (``covered_m`` already) from ``item`` with ``left_m`` on it."""
-        self.steps -= 1
-        if self.steps < 0:
-            return False
-        if run == len(self.runs):
-            return True
-        index, need = self.runs[run]
-        rest = need.need_m - covered_m + (self.rules.overlap_m if count else 0.0)
+    def lay(self, waste_m: float, steps: int) -> list[Piece] | None:
+        """Pieces that cover every run, or None when none are found within so many steps."""
+        ways = [self._ways(_State(0, 0, self.stock[0].length_m, 0.0, waste_m, 0))]
+        path: list[Piece | None] = []
+        while ways:
+            found = next(ways[-1], None)
+            if found is None:
+                ways.pop()
+                if path:
+                    path.pop()
+                continue
+            steps -= 1
+            if steps < 0:
+                return None
+            piece, state = found
+            path.append(piece)
+            if state.run == len(self.runs):
+                return [p for p in path if p is not None]
+            ways.append(self._ways(state))
+        return None
+
+    def _ways(self, s: _State) -> Iterator[tuple[Piece | None, _State]]:
+        """What can be laid next, the most hopeful first."""
+        index, need = self.runs[s.run]
+        rest = need.need_m - s.covered_m + (self.rules.overlap_m if s.count else 0.0)
         least = self.rules.least_piece_m(need)
-        if left_m >= rest - EPS_M and rest >= least - EPS_M:
-            self.pieces.append(Piece(self.stock[item].name, rest, index))
-            if self.lay(run + 1, item, max(0.0, left_m - rest), 0.0, waste_m, 0):
-                return True
-            self.pieces.pop()
-        if item + 1 >= len(self.stock):
-            return False
-        for cut in self._cuts(index, need, covered_m, min(left_m, rest), least, count):
-            lost = left_m - cut
-            if lost > waste_m + EPS_M:
+        name = self.stock[s.item].name
+        if s.left_m >= rest - EPS_M and rest >= least - EPS_M:
+            left = max(0.0, s.left_m - rest)
+            yield Piece(name, rest, index), _State(s.run + 1, s.item, left, 0.0, s.waste_m, 0)
+        if s.item + 1 >= len(self.stock):
+            return
+        whole = self.stock[s.item + 1].length_m
+        for cut in self._cuts(index, need, s.covered_m, min(s.left_m, rest), least, s.count):
+            lost = s.left_m - cut
+            if lost > s.waste_m + EPS_M:
                 break
-            self.pieces.append(Piece(self.stock[item].name, cut, index))
-            reached = covered_m + cut - (self.rules.overlap_m if count else 0.0)
-            if self.lay(run, item + 1, self.stock[item + 1].length_m, reached, waste_m - lost, count + 1):
-                return True
-            self.pieces.pop()
-        if count == 0 and left_m <= waste_m + EPS_M:  # leave what is on this item and start the run from the next
-            return self.lay(run, item + 1, self.stock[item + 1].length_m, 0.0, waste_m - left_m, 0)
-        return False
+            reached = s.covered_m + cut - (self.rules.overlap_m if s.count else 0.0)
+            more = _State(s.run, s.item + 1, whole, reached, s.waste_m - lost, s.count + 1)
+            yield Piece(name, cut, index), more
+        if s.count == 0 and s.left_m <= s.waste_m + EPS_M:  # leave what is on this item, start the run from the next
+            yield None, _State(s.run, s.item + 1, whole, 0.0, s.waste_m - s.left_m, 0)
 
     def _cuts(
         self, index: int, need: RunNeed, covered_m: float, most_m: float, least_m: float, count: int
@@ -151,14 +173,15 @@ def lay_group(
     orders = permutations(runs) if len(runs) <= 5 else iter([tuple(runs), tuple(reversed(runs))])
     by_size = sorted(stock, key=lambda s: s.length_m)
     for order in orders:
-        search = _Search(order, by_size, rules, windows, waste, min(steps, A_TRY + 4 * len(stock)))
-        if search.lay(0, 0, by_size[0].length_m, 0.0, max(0.0, waste), 0):
+        search = _Search(order, by_size, rules, windows)
+        pieces = search.lay(max(0.0, waste), min(steps, A_TRY + 4 * len(stock)))
+        if pieces is not None:
             cut = {s.name: s.length_m for s in stock}
-            for piece in search.pieces:
+            for piece in pieces:
                 cut[piece.stock] -= piece.length_m
             if any(left < -1e-4 - rules.give_m for left in cut.values()):
                 continue
-            return search.pieces, max(0.0, *cut.values())
+            return pieces, max(0.0, *cut.values())
         steps -= A_TRY
         if steps <= 0:
             break

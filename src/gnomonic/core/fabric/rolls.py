@@ -17,6 +17,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.lay import EPS_M, Piece, Rules, RunNeed, Stock, lay_group, splice_stations
 
 EXACT_UP_TO = 9  # runs + offcuts grouped over all subsets
+SETTLED_UP_TO = 12  # new rolls of a job cut piece by piece
 Score = tuple[int, int, float]  # new rolls, splices, −longest offcut: less is better
 
 
@@ -180,7 +181,7 @@ def plan_rolls(
             "lessen piece_min_m, clear_m or overlap_m, or use longer rolls",
         )
     made = _plan(job, _pieces(job, groups), sum(g.new for g in groups), bound)
-    small = len(runs) + len(offcuts_m) <= EXACT_UP_TO
+    small = len(runs) + len(offcuts_m) <= EXACT_UP_TO and made.new_rolls <= SETTLED_UP_TO
     return (
         _settled(job, made, bound, work_s)
         if small and not (made.proven["new_rolls"] and made.proven["splices"])

@@ -98,8 +98,8 @@ def cold_tension_n(
 
     Source: docs/method.md §8; a straight wire (``curve_m`` 0) gains E·A·α·drop.
 
-    >>> round(cold_tension_n(662.3, 60, 0.00251, 0.004, 0.1524)), round(cold_tension_n(1100, 60, 0.00251))
-    (876, 1795)
+    >>> round(cold_tension_n(662.3, 40, 0.00251, 0.004, 0.1524)), round(cold_tension_n(1100, 40, 0.00251))
+    (808, 1563)
     """
     want = curve_strain(tension_n, diameter_m, curve_m, pitch_m) + ALPHA_STEEL * drop_k
     straight = tension_n + E_STEEL_PA * math.pi * diameter_m**2 / 4 * ALPHA_STEEL * drop_k

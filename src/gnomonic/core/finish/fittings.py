@@ -4,6 +4,7 @@ Source: the rules' own (``demand/data/systems``).
 """
 
 import math
+from bisect import bisect_right, insort
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -63,7 +64,7 @@ def _heights(rule: FittingRule, section: Section, head_m: float) -> tuple[float,
         case "step":
             count = max(0, math.floor((top - bottom) / rule.step_m + 1e-6) - rule.less)
             heights = tuple(bottom + (k + 0.5) * (top - bottom) / count for k in range(count))
-            return on_rows(section.rows_m, heights) if rule.snap else heights
+            return stepped(section.rows_m, rule.step_m, count) if rule.snap else heights
         case "even":
             inset = min(0.05, (top - bottom) / 4)
             span = top - bottom - 2 * inset
@@ -74,18 +75,18 @@ def _heights(rule: FittingRule, section: Section, head_m: float) -> tuple[float,
             return ((bottom + top) / 2,)
 
 
-def on_rows(rows_m: Sequence[float], heights_m: Sequence[float]) -> tuple[float, ...]:
-    """Each height moved to the nearest wire, no wire taken twice (as few as there are wires).
+def stepped(rows_m: Sequence[float], step_m: float, count: int) -> tuple[float, ...]:
+    """So many of the wires, as many wires apart as a step allows, as far from the bottom as from the top.
 
-    >>> on_rows((0.0, 4.0, 8.5, 13.5), (1.0, 5.0, 6.0))
-    (0.0, 4.0, 8.5)
+    >>> stepped([2.0 * k for k in range(13)], 6.5, 4)
+    (2.0, 8.0, 14.0, 20.0)
     """
-    left, found = list(rows_m), []
-    for height in heights_m:
-        if not left:
-            break
-        found.append(left.pop(min(range(len(left)), key=lambda k: abs(left[k] - height))))
-    return tuple(sorted(found))
+    if len(rows_m) <= count or count < 1:
+        return tuple(rows_m[:count])
+    apart = max(1, math.floor(step_m / (rows_m[1] - rows_m[0]) + 1e-6))
+    apart = min(apart, (len(rows_m) - 1) // max(1, count - 1))
+    first = (len(rows_m) - 1 - apart * (count - 1)) // 2
+    return tuple(rows_m[first + apart * k] for k in range(count))
 
 
 def shared_out(rows_m: Sequence[float], number: int) -> tuple[float, ...]:
@@ -97,8 +98,11 @@ def shared_out(rows_m: Sequence[float], number: int) -> tuple[float, ...]:
     if len(rows_m) <= number:
         return tuple(rows_m)
     low, high = rows_m[0], rows_m[-1]
-    between = [low + (high - low) * k / (number - 1) for k in range(1, number - 1)]
-    return tuple(sorted((low, high, *on_rows(rows_m[1:-1], between))))
+    left, found = list(rows_m[1:-1]), [low, high]
+    for k in range(1, number - 1):
+        even = low + (high - low) * k / (number - 1)
+        found.append(left.pop(min(range(len(left)), key=lambda i: abs(left[i] - even))))
+    return tuple(sorted(found))
 
 
 def chosen(section: Section, school: tuple[str, str] | None) -> bool:
@@ -242,7 +246,7 @@ def joined(need_m: float, stock_m: Sequence[float], lap_m: float) -> tuple[list[
 
 
 def packed(cuts_m: Sequence[float], stock_m: Sequence[float]) -> dict[float, int]:
-    """Lengths sold that hold the cuts: longest cut first into the first stick with room, each stick then as short as
+    """Lengths sold that hold the cuts: longest cut first into the fullest stick with room, each stick then as short as
     holds what is in it.  A cut longer than any length sold is made of whole longest ones and a rest."""
     longest = max(stock_m)
     bins: list[float] = []
@@ -255,12 +259,9 @@ def packed(cuts_m: Sequence[float], stock_m: Sequence[float]) -> dict[float, int
         rest.append(cut - over * longest)
     rest.sort(reverse=True)
     for cut in rest:
-        for k, used in enumerate(bins):
-            if used + cut <= longest + TAPE_M:
-                bins[k] = used + cut
-                break
-        else:
-            bins.append(cut)
+        k = bisect_right(bins, longest + TAPE_M - cut)  # bins rise in what is used of them
+        used = bins.pop(k - 1) if k else 0.0
+        insort(bins, used + cut)
     for used in bins:
         length = next(s for s in sorted(stock_m) if s >= used - TAPE_M)
         bought[length] = bought.get(length, 0) + 1
