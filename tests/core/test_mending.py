@@ -119,7 +119,79 @@ def test_what_lives_at_stations_keeps_its_place_on_the_ground(station, do, off):
     old, new = was.place(station), now.place(mended.posts[0].at_m)
     beyond = station > 40 and do == "move_point"
     assert math.dist(old, new) < (11 if beyond else 1e-6)
-    assert mended.found[0].from_m == pytest.approx(mended.posts[0].at_m)
+    find = mended.found[0]
+    lies = find.shape[0] if find.from_m is None else now.place(find.from_m)
+    assert math.dist(old, lies) < 0.05  # what was found stays where it was found
+
+
+# FIELD is 60 by 40, closed: corners at stations 0, 60, 100 and 160.
+ON_FIELD = [
+    {"do": "forbid", "from_m": 5.0, "to_m": 8.0, "reason": "old well"},
+    {"do": "forbid", "from_m": 110.0, "to_m": 113.0, "reason": "ledge"},
+    {"do": "forbid", "from_m": 170.0, "to_m": 173.0, "reason": "stump"},
+    {"do": "add_found", "kind": "rock", "name": "slab", "from_m": 20.0, "to_m": 22.0},
+    {"do": "add_found", "kind": "service", "name": "water main", "from_m": 30.0, "to_m": 30.0},
+    {"do": "add_gate", "at_m": 70.0, "opening_m": 4.0, "name": "field gate"},
+    {"do": "add_gate", "at_m": 180.0, "opening_m": 4.0, "name": "lane gate"},
+]
+
+
+def places_of(job):
+    """Where everything is on the ground, by name."""
+    line = course(job.line)
+    found = {f.name: (f.shape or [line.place(f.from_m), line.place(f.to_m)])[0] for f in job.found}
+    return found | {g.name: line.place(g.at_m) for g in job.gates} | {s.reason: line.place(s.from_m) for s in job.forbidden}
+
+
+def test_taking_out_the_first_point_of_a_closed_line_names_what_it_moves_and_leaves_the_rest_where_it_is():
+    """Without the corner at station 0 the sides of 60 m and 40 m beside it become one diagonal: the well and the stump, with
+    the lane gate, lay on them; the ledge and the field gate lie on the sides that stay, the slab and the main in the
+    ground, wherever the line runs."""
+    job = does(FIELD, *ON_FIELD)
+    edit = {"do": "remove_point", "index": 0}
+    with pytest.raises(BadInput) as caught:
+        does(job, edit)
+    assert caught.value.field == "lose" and "lane gate at 590 ft 6½ in would move by" in caught.value.sentence
+    assert "field gate" not in caught.value.sentence
+    before, after = places_of(job), places_of(does(job, {**edit, "lose": True}))
+    for name in ("ledge", "field gate", "slab", "water main"):
+        assert math.dist(before[name], after[name]) < 1e-6, name
+    assert set(after) == set(before)  # nothing is dropped
+
+
+def test_opening_a_line_names_what_lay_on_the_leg_that_goes():
+    job = does(FIELD, *ON_FIELD)
+    with pytest.raises(BadInput) as caught:
+        does(job, {"do": "close_line", "closed": False})
+    assert "lane gate at 590 ft 6½ in would go" in caught.value.sentence and "(stump) would go" in caught.value.sentence
+    opened = does(job, {"do": "close_line", "closed": False, "lose": True})
+    assert [g.name for g in opened.gates] == ["field gate"] and [s.reason for s in opened.forbidden] == ["old well", "ledge"]
+    assert math.dist(places_of(job)["water main"], places_of(opened)["water main"]) < 1e-6
+
+
+def test_taking_the_first_point_of_an_open_line_out_never_slides_what_lay_there_to_the_start():
+    job = does(STRAIGHT, ON_FIELD[4], {"do": "place_post", "at_m": 10.0})
+    with pytest.raises(BadInput, match="the post placed by hand at 32 ft 9½ in would go"):
+        does(job, {"do": "remove_point", "index": 0})
+    shorter = does(job, {"do": "remove_point", "index": 0, "lose": True})
+    assert shorter.posts == () and shorter.found[0].shape == ((30.0, 0.0),)
+    assert on_line(course(shorter.line), shorter.found)[0].stretches == ()
+
+
+@pytest.mark.parametrize(
+    ("edit", "drawn"),
+    [
+        ({"do": "move_point", "index": 1, "e_m": 0.5, "n_m": 30.0}, [1, 2]),
+        ({"do": "remove_point", "index": 1}, [1]),
+        ({"do": "join_points", "index": 1}, [1, 2]),
+        ({"do": "split_leg", "at_m": 10.0, "e_m": 1.0, "n_m": 10.0}, [1, 2]),
+    ],
+)
+def test_legs_that_nobody_measured_no_longer_say_tape(edit, drawn):
+    job = does(STRAIGHT, {"do": "write_book", "text": "N 0 E 30 m\nE 30 m\nS 30 m\nE 20 m\nN 10 m"})
+    mended = does(job, edit)
+    assert [k for k, p in enumerate(mended.line.points) if p.how == "drawn"] == drawn
+    assert {p.how for k, p in enumerate(mended.line.points) if k and k not in drawn} == {"tape"}
 
 
 def test_a_book_kept_with_the_line_and_mended_by_hand():

@@ -1,18 +1,20 @@
 """Edits of the measured line, of what was found on it, and of the marking of services."""
 
+import math
 from datetime import date
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.edit_parts import Command, Coordinate, Station, changed
+from gnomonic.core.edit_parts import NEAR_M, Command, Coordinate, Station, changed
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground import mend
 from gnomonic.core.ground.booked import booked_line
-from gnomonic.core.ground.course import course
+from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
-from gnomonic.core.job import Found, Job, Marking, MeasuredLine
+from gnomonic.core.job import ForcedPost, Found, Job, Marking, MeasuredLine, Stretch
 from gnomonic.core.job import Place as MapPlace
+from gnomonic.core.say import Say
 
 Index = Annotated[int, Field(ge=0, le=1_000_000)]
 Height = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
@@ -48,10 +50,11 @@ class SplitLeg(Command):
 
 
 class RemovePoint(Command):
-    """Take a point out."""
+    """Take a point out; ``lose`` (here and below) when what can't be carried may go."""
 
     do: Literal["remove_point"]
     index: Index
+    lose: bool = False
 
 
 class JoinPoints(Command):
@@ -59,6 +62,7 @@ class JoinPoints(Command):
 
     do: Literal["join_points"]
     index: Index
+    lose: bool = False
 
 
 class CloseLine(Command):
@@ -66,6 +70,7 @@ class CloseLine(Command):
 
     do: Literal["close_line"]
     closed: bool
+    lose: bool = False
 
 
 class SetHeights(Command):
@@ -93,6 +98,7 @@ class WriteBook(Command):
     text: str = Field(max_length=200_000)
     unit: Literal["", "m", "ft"] = ""
     adjust: Literal["none", "compass"] = "none"
+    lose: bool = False
 
 
 class AddFound(Command):
@@ -174,11 +180,11 @@ def apply_to_line(job: Job, edit: LineEdit) -> Job:
         case SplitLeg(at_m=at, e_m=split_e, n_m=split_n):
             return _mended(job, mend.split_leg(line, at, split_e, split_n))
         case RemovePoint(index=k):
-            return _mended(job, mend.remove_point(line, k))
+            return _mended(job, mend.remove_point(line, k), edit.lose)
         case JoinPoints(index=k):
-            return _mended(job, mend.join_points(line, k))
+            return _mended(job, mend.join_points(line, k), edit.lose)
         case CloseLine(closed=closed):
-            return _mended(job, mend.close_line(line, closed))
+            return _mended(job, mend.close_line(line, closed), edit.lose)
         case SetHeights(heights_m=heights, first=first_point):
             return _mended(job, mend.set_heights(line, heights, first_point))
         case Drape(stations_m=stations, heights_m=heights, cell_m=cell, file=file):
@@ -187,7 +193,7 @@ def apply_to_line(job: Job, edit: LineEdit) -> Job:
             return _mended(job, mend.drape(line, stations, heights, cell, file))
         case WriteBook(text=text, unit=unit, adjust=adjust):
             booked = booked_line(text, unit, adjust, line.source, line.frame)
-            return _mended(job, mend.Mended(booked, _nearest(job, booked)))
+            return _mended(job, mend.Mended(booked, _nearest(job, booked)), edit.lose)
         case AddFound():
             number = 1 + max((int(f.id[1:]) for f in job.found if f.id[1:].isdigit()), default=0)
             found = Found.model_validate({**edit.model_dump(exclude={"do"}), "id": f"f{number}"})
@@ -239,28 +245,87 @@ def _nearest(job: Job, line: MeasuredLine) -> mend.Matches:
     return rising or [(0, 0)]
 
 
-def _mended(job: Job, mended: mend.Mended) -> Job:
-    """The job on its mended line; what lives at stations keeps its place on the ground."""
+MOVED_M = 1.0  # what a gate or a post placed by hand may shift along the ground without being asked about
+
+
+def _mended(job: Job, mended: mend.Mended, lose: bool = True) -> Job:
+    """The job on its mended line; what lives at stations keeps its place on the ground.
+
+    Raises BadInput (``lose``), unless ``lose``, naming what has no place on the mended line or another one.
+    """
     was, now = course(job.line), course(mended.line)
-    if _same_stations(was.stations_m.tolist(), now.stations_m.tolist()):
-        return changed(job, line=mended.line)
+    if _same_stations(was.stations_m.tolist(), now.stations_m.tolist()) and was.closed == now.closed:
+        return _found_kept(job, mended.line, was, now, lambda s: s)
     at = mend.carry(was, now, mended.same, len(job.line.points), len(mended.line.points))
+    lost: list[Say] = []
 
-    def moved(thing: Any, *keys: str) -> Any:
-        values = {k: at(getattr(thing, k)) for k in keys if getattr(thing, k) is not None}
-        return type(thing).model_validate({**thing.model_dump(), **values})
+    def kept(station_m: float, name: str) -> float | None:
+        to = at(station_m)
+        here: dict[str, tuple[float, str] | str] = {"at": (station_m, "station")}
+        if to is None:
+            lost.append(Say(f"{name} at {{at}} would go", here))
+        elif (moved := math.dist(was.place(station_m), now.place(to))) > MOVED_M:
+            lost.append(Say(f"{name} at {{at}} would move by {{by}}", {**here, "by": (moved, "station")}))
+        return to
 
-    def left(thing: Any) -> bool:
-        return thing.from_m is None or at(thing.to_m) - at(thing.from_m) > 0 or thing.from_m == thing.to_m
-
-    return changed(
+    gates = [(g, kept(g.at_m, g.name)) for g in job.gates]
+    posts = [(p, kept(p.at_m, "the post placed by hand")) for p in job.posts]
+    forbidden: list[Stretch] = []
+    for s in job.forbidden:
+        low, high = at(s.from_m), at(s.to_m)
+        if low is None or high is None or abs(high - low) < 1e-6:
+            where: dict[str, tuple[float, str] | str] = {"a": (s.from_m, "station"), "b": (s.to_m, "station")}
+            lost.append(
+                Say("the forbidden stretch {a} to {b}" + (f" ({s.reason})" if s.reason else "") + " would go", where)
+            )
+            continue
+        spans = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
+        forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in spans if b - a > 1e-6]
+    if lost and not lose:
+        told = "; ".join(one.text("us") for one in lost)
+        raise BadInput("lose", f"not everything can be carried to the mended line: {told}. Undo brings it back")
+    moved = changed(
         job,
-        line=mended.line,
-        gates=tuple(moved(g, "at_m") for g in job.gates),
-        posts=tuple(moved(p, "at_m") for p in job.posts),
-        forbidden=tuple(moved(s, "from_m", "to_m") for s in job.forbidden if left(s)),
-        found=tuple(moved(f, "from_m", "to_m") for f in job.found if left(f)),
+        gates=tuple(g.model_copy(update={"at_m": to}) for g, to in gates if to is not None),
+        posts=tuple(ForcedPost(at_m=to) for _, to in posts if to is not None),
+        forbidden=tuple(forbidden),
     )
+    return _found_kept(moved, mended.line, was, now, at)
+
+
+def _found_kept(job: Job, line: MeasuredLine, was: Course, now: Course, at: mend.Carry) -> Job:
+    """The job on a mended line with what was found where it is on the ground.
+
+    A find by stations keeps to them while the ground under them stays; else it is noted on the map where it lies, so that no
+    edit of something else moves it.  What lies along a side goes with the line.
+    """
+    found = []
+    for f in job.found:
+        if f.from_m is None or f.to_m is None:
+            found.append(f)
+            continue
+        low, high = at(f.from_m), at(f.to_m)
+        places = _stretch_of(was, f.from_m, f.to_m)
+        side = kind_of(f).group == "side"
+        stays = low is not None and high is not None and low <= high
+        if stays and not side:
+            after = _stretch_of(now, low or 0.0, high or 0.0)
+            stays = all(math.dist(p, q) < NEAR_M for p, q in ((places[0], after[0]), (places[-1], after[-1])))
+        if stays:
+            found.append(f.model_copy(update={"from_m": low, "to_m": high}))
+        elif not side:
+            found.append(f.model_copy(update={"from_m": None, "to_m": None, "shape": tuple(places)}))
+        else:
+            ends = sorted((low if low is not None else 0.0, high if high is not None else now.length_m))
+            found.append(f.model_copy(update={"from_m": ends[0], "to_m": ends[1]}))
+    return changed(job, line=line, found=tuple(found))
+
+
+def _stretch_of(line: Course, from_m: float, to_m: float) -> list[tuple[float, float]]:
+    """Places along a line between two stations, its corners among them."""
+    between = line.stations_m[(line.stations_m > from_m + 1e-6) & (line.stations_m < to_m - 1e-6)]
+    stations = [from_m, *between.tolist(), *([to_m] if to_m > from_m else [])]
+    return [line.place(s) for s in stations]
 
 
 def _same_stations(a: list[float], b: list[float]) -> bool:

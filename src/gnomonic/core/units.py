@@ -24,6 +24,7 @@ LENGTH_UNITS_M = {
     "ft": FOOT_M, "foot": FOOT_M, "feet": FOOT_M, "'": FOOT_M, "′": FOOT_M, "’": FOOT_M,
     "yd": 0.9144, "yard": 0.9144, "yards": 0.9144, "rod": 5.0292, "rods": 5.0292, "chain": 20.1168, "chains": 20.1168,
 }  # fmt: skip
+METRIC = {"mm", "cm", "m", "km", "metre", "metres", "meter", "meters"}
 TAPE_M = 0.005  # what a tape can't tell apart: lengths nearer than this are the same length
 # kind of length → (denominator of the inch it is printed to, step in mm)
 LENGTH_KINDS: dict[str, tuple[int, int]] = {"station": (2, 10), "cut": (8, 5), "gap": (8, 5), "depth": (2, 10)}
@@ -77,7 +78,7 @@ def parse_length_m(text: str, bare: str | None = None) -> float:
         body = body[1:].strip()
     if re.search(r"\d,\d", body):
         raise BadInput("", f"“{shown}” has a comma in it: write decimals with a point, as in 12.5 m")
-    total, position, last = 0.0, 0, math.inf
+    total, position, last, metric = 0.0, 0, math.inf, None
     while position < len(body):
         match = _TERM.match(body, position)
         if not match:
@@ -88,6 +89,9 @@ def parse_length_m(text: str, bare: str | None = None) -> float:
                 raise BadInput("", f"“{shown}” lacks a unit: write it like 16' 3\", 10 ft or 2.4 m")
             unit = bare
         factor = LENGTH_UNITS_M[unit.lower()]
+        if metric is not None and metric != (unit.lower() in METRIC):
+            raise BadInput("", f"“{shown}” mixes metres with feet: write it in one of them, as in 16 ft 3 in or 4.95 m")
+        metric = unit.lower() in METRIC
         if factor >= last:
             raise BadInput("", f"“{shown}” names its units out of order: larger first, as in 16 ft 3 in")
         total += number(match.group(1)) * factor

@@ -10,6 +10,8 @@ from gnomonic.core.errors import BadInput
 _ANGLE = r"(\d+(?:\.\d+)?)\s*°?(?:\s*(\d+(?:\.\d+)?)\s*['′]?)?"
 _QUADRANT = re.compile(rf"\s*([NS])\s*{_ANGLE}\s*([EW])\b[,;]?\s*(.*)$", re.IGNORECASE)
 _CARDINAL = re.compile(r"\s*(due\s+)?(north|south|east|west|[NSEW])\b[,;]?\s+(.*)$", re.IGNORECASE)
+# after one of the four winds: a number without a unit, and another number behind it
+_HALF = re.compile(r"(\d+(?:\.\d+)?\s*°?)\s(?=\d)(?!\d/\d)", re.IGNORECASE)
 _CIRCLE = re.compile(r"\s*(\d+(?:\.\d+)?)(?:\s*°\s*(?:(\d+(?:\.\d+)?)\s*['′])?)?(?:\s*[,;]\s*|\s+)(.*)$")
 _DECLINATION = re.compile(rf"{_ANGLE}\s*([EW])?$", re.IGNORECASE)
 
@@ -28,6 +30,12 @@ def bearing_deg(line: str) -> tuple[float, str]:
         north, east = ns.upper() == "N", ew.upper() == "E"
         return ((angle if east else 360 - angle) if north else (180 - angle if east else 180 + angle)) % 360, rest
     if match := _CARDINAL.match(line):
+        if half := _HALF.match(match.group(3)):
+            raise BadInput(
+                "",
+                f"“{line.strip()}” has half a bearing: {match.group(2)} {half.group(1)} E or {match.group(2)} {half.group(1)} W? "
+                f"For {match.group(2)} by itself write the distance with its unit: {match.group(2)}  {half.group(1)} ft",
+            )
         return {"N": 0.0, "E": 90.0, "S": 180.0, "W": 270.0}[match.group(2)[0].upper()], match.group(3)
     if match := _CIRCLE.match(line):
         degrees, minutes, rest = match.groups()

@@ -48,7 +48,7 @@ def reduce_book(text: str, unit: str | None = None) -> Reduced:
     legs = np.diff(table, axis=0)
     length = float(np.hypot(legs[:, 0], legs[:, 1]).sum())
     miss = float(np.hypot(*(table[-1, :2] - table[0, :2])))
-    expected = float(np.sqrt(sum(s.good_m**2 for s in page.spots)))
+    expected = float(np.sqrt(sum(s.good_m**2 for s in page.spots if s.how != "string")))
     if not returned(len(table), length, miss, page.comes_back):
         return Reduced(page, page.comes_back and len(table) > 2, None, expected, ())
     closing = closure(legs, table[0].tolist(), table[0].tolist())

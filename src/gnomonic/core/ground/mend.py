@@ -60,6 +60,15 @@ def _point(line: MeasuredLine, index: int) -> Point:
     return line.points[index]
 
 
+def _unmeasured(points: Sequence[Point], *numbers: int) -> tuple[Point, ...]:
+    """The points with some legs to them as nobody measured them: an end of the leg was drawn, or a point between was taken out."""
+    made = list(points)
+    for k in numbers:
+        if 0 <= k < len(made) and made[k].how:
+            made[k] = made[k].model_copy(update={"how": "drawn", "good_m": methods()["drawn"].fixed_m})
+    return tuple(made)
+
+
 def _drawn(e_m: float, n_m: float, h_m: float, name: str = "") -> Point:
     return Point(e_m=e_m, n_m=n_m, h_m=h_m, name=name, how="drawn", good_m=methods()["drawn"].fixed_m)
 
@@ -68,7 +77,7 @@ def move_point(line: MeasuredLine, index: int, e_m: float, n_m: float, h_m: floa
     """Put a point somewhere else; its height stays unless given."""
     old = _point(line, index)
     new = _drawn(e_m, n_m, old.h_m if h_m is None else h_m, old.name)
-    points = (*line.points[:index], new, *line.points[index + 1 :])
+    points = _unmeasured((*line.points[:index], new, *line.points[index + 1 :]), index + 1)
     return Mended(with_points(line, points), [(k, k) for k in range(len(points))])
 
 
@@ -96,13 +105,15 @@ def split_leg(line: MeasuredLine, at_m: float, e_m: float | None, n_m: float | N
     else:
         new = _drawn(e_m, n_m, height)
     points = (*line.points[:k], new, *line.points[k:])
+    if e_m is not None:
+        points = _unmeasured(points, k + 1)
     return Mended(with_points(line, points), [(j, j + (j >= k)) for j in range(len(line.points))])
 
 
 def remove_point(line: MeasuredLine, index: int) -> Mended:
     """Take a point out; its neighbours are joined straight."""
     _point(line, index)
-    points = (*line.points[:index], *line.points[index + 1 :])
+    points = _unmeasured((*line.points[:index], *line.points[index + 1 :]), index)
     same = [(k, k - (k > index)) for k in range(len(line.points)) if k != index]
     return Mended(with_points(line, points), same)
 
@@ -117,7 +128,7 @@ def join_points(line: MeasuredLine, index: int) -> Mended:
         (first.e_m + second.e_m) / 2, (first.n_m + second.n_m) / 2, (first.h_m + second.h_m) / 2,
         first.name or second.name,
     )  # fmt: skip
-    points = (*line.points[:index], new, *line.points[index + 2 :])
+    points = _unmeasured((*line.points[:index], new, *line.points[index + 2 :]), index + 1)
     return Mended(with_points(line, points), [(k, k - (k > index)) for k in range(len(line.points)) if k != index + 1])
 
 
@@ -172,21 +183,31 @@ def drape(
     )
 
 
-def carry(was: Course, now: Course, same: Matches, old_points: int, new_points: int) -> Callable[[float], float]:
-    """Where an old station is on the mended line: straight between points that stayed what they were."""
+Carry = Callable[[float], float | None]
+
+
+def carry(was: Course, now: Course, same: Matches, old_points: int, new_points: int) -> Carry:
+    """Where an old station is on the mended line: straight between points that stayed what they were, round a closed line
+    wherever it starts now; None where there is no line any more.
+    """
     pairs = sorted(same)
-    if was.closed and now.closed:
-        pairs.append((old_points, new_points))
     if not pairs:
         raise BadInput("line", "nothing of the old line is left")
     old = np.array([was.stations_m[a] for a, _ in pairs])
     new = np.array([now.stations_m[b] for _, b in pairs])
+    if was.closed and now.closed:  # unrolled: once round from the first point that stayed
+        new = np.concatenate([new, [new[0]]])
+        new = new + now.length_m * np.concatenate([[0], np.cumsum(np.diff(new) < 0)])
+        old = np.concatenate([old, [old[0] + was.length_m]])
 
-    def at(station_m: float) -> float:
-        if station_m <= old[0]:
-            return float(max(0.0, new[0] - (old[0] - station_m)))
-        if station_m >= old[-1]:
-            return float(min(now.length_m, new[-1] + (station_m - old[-1])))
-        return float(np.interp(station_m, old, new))
+    def round_it(station_m: float) -> float:
+        shifted = station_m if station_m >= old[0] else station_m + was.length_m
+        at = float(np.interp(shifted, old, new))
+        return at if at <= now.length_m + SAME_PLACE_M else at - now.length_m
 
-    return at
+    def along(station_m: float) -> float | None:
+        at = float(np.interp(station_m, old, new))
+        at += min(0.0, station_m - old[0]) + max(0.0, station_m - old[-1])
+        return min(max(0.0, at), now.length_m) if -SAME_PLACE_M <= at <= now.length_m + SAME_PLACE_M else None
+
+    return round_it if was.closed and now.closed else along
