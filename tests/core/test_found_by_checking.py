@@ -6,7 +6,10 @@ from datetime import date
 import pytest
 from core.test_hand_counts import counts, hung, line
 
+from gnomonic.core.barred import barred_stretches, barring
 from gnomonic.core.brace.statics import crossed_wire
+from gnomonic.core.compare import difference
+from gnomonic.core.demand.animals import check_override, with_overrides
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import systems
@@ -15,9 +18,12 @@ from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
 from gnomonic.core.fabric.wire import cold_tension_n
 from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.job import Job, MeasuredLine, Point, Source
 from gnomonic.core.plan import plan
 from gnomonic.core.snags import snags
 from gnomonic.core.tag import post_tag
+from gnomonic.core.unchanged import unchanged
+from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.sheets import brace_rows, stake_out
 
 DAY = date(2026, 11, 26)
@@ -207,3 +213,107 @@ def test_a_lap_splice_has_its_fittings_too():
     job = hung(line((0, 0), (120, 0)), "woven", "9-49-6", schools={"splice": "lap"})
     assert counts(job)["lap_wrap"] == 9
     assert section("deer", "20-96-6, guide wire").strand_heights_m("guide")
+
+
+def change(job, edit):
+    """What an edit says it did, or why it did nothing."""
+    after = apply(job, read_edit(edit))
+    made = plan(after)
+    done = difference((job, plan(job)), (after, made)) or unchanged(job, after, made, edit)
+    return done.text("us")
+
+
+def test_what_changed_is_the_difference_of_two_take_offs():
+    """Battens twice as close: 2 in a panel of 2.44 m become 4, 4 in a bay of 4.39 m become 8: 36 to 72 and eight clips each."""
+    wires8 = hung(line((0, 0), (40, 0)), "multiwire", "8 wires")
+    said = change(wires8, {"do": "decide", "key": "batten_m", "value": 0.5})
+    assert "+36 × batten" in said and "+288 × batten clip" in said
+    woven = hung(line((0, 0), (60, 0)), "woven", "9-49-6")
+    assert "cu ft concrete" in change(woven, {"do": "choose_way", "school": "setting", "way": "concrete"})
+    ratchet = change(woven, {"do": "choose_way", "school": "twist", "way": "ratchet"})
+    assert "+2 × ratchet for a brace wire" in ratchet and "−2 × twist stick" in ratchet
+
+
+@pytest.mark.parametrize(
+    ("system", "label", "edit", "says"),
+    [
+        ("woven", "9-49-6", {"do": "own_offcuts", "offcuts_m": [18 * FT]}, "18 ft is shorter than the shortest piece you allow, 20 ft"),
+        ("woven", "9-49-6", {"do": "decide", "key": "batten_m", "value": 1.0}, "this barrier hangs no battens"),
+        ("woven", "9-49-6", {"do": "decide", "key": "corner_angle_deg", "value": 30.0}, "the line has no turns"),
+        ("woven", "9-49-6", {"do": "decide", "key": "piece_min_m", "value": 7.0}, "nothing is spliced"),
+        ("woven", "9-49-6", {"do": "decide", "key": "wood_every", "value": 6.0}, "driven posts stand in a row anyway"),
+        ("barbed", "5 strands", {"do": "decide", "key": "roll_m", "value": 300.0}, "strung from coils"),
+        ("multiwire", "8 wires", {"do": "decide", "key": "wood_every", "value": 6.0}, "every line post of this barrier is alike"),
+        ("kennel", "welded 48-2×2, boards", {"do": "decide", "key": "brace_panels", "value": 2.0}, "not braced by panels"),
+        ("woven", "9-49-6", {"do": "swath", "swath_m": 4.0}, "the swath is cleared"),
+        ("woven", "9-49-6", {"do": "decide", "key": "k_fill", "value": 5.0}, "no bay gains by it"),
+    ],
+)  # fmt: skip
+def test_when_nothing_changes_it_says_why(system, label, edit, says):
+    job = hung(line((0, 0), (24, 0)), system, label)
+    said = change(job, edit)
+    assert said.startswith("the plan is the same: ") and says in said
+
+
+def test_a_gate_by_a_corner_hangs_in_the_opening_it_gets():
+    """A gate of 4 m from 0.2 m: its first post all but falls on the end post at 0, so it opens from 0 to 4.2 m; its leaf is
+    that less 3 in."""
+    job = hung(line((0, 0), (60, 0)), "woven", "9-49-6")
+    job = apply(job, read_edit({"do": "add_gate", "at_m": 0.2, "opening_m": 4.0}))
+    made = plan(job)
+    assert [(g.at_m, g.opening_m) for g in made.gates] == [(0.0, pytest.approx(4.2))]
+    assert made.runs[0].start.station_m == pytest.approx(4.2)
+    leaf = next(i for i in take_off(job, made) if i.key == "gate_g1")
+    assert leaf.name.text("metric") == "gate leaf, 4.12 m"
+
+
+def test_ending_the_run_at_a_bend_of_whole_degrees_ends_it_there():
+    turn = math.radians(15)
+    job = hung(line((0, 0), (40, 0), (40 + 40 * math.cos(turn), 40 * math.sin(turn))), "woven", "9-49-6")
+    (snag,) = [s for s in snags(job, plan(job), DAY) if s.code == "bend"]
+    mended = plan(apply(job, read_edit(snag.remedies[0].edit)))
+    assert len(mended.runs) == 2 and mended.runs[1].start.station_m == pytest.approx(40.0)
+
+
+def test_a_post_may_be_placed_wherever_the_planner_itself_puts_one():
+    for job in demo_jobs():
+        bars = barred_stretches(job, plan(job).things)
+        for post in plan(job).posts:
+            if not post.fixed and not barring(bars, post.station_m):
+                apply(job, read_edit({"do": "move_post", "from_m": post.station_m, "to_m": post.station_m}))
+    wide = {"do": "add_found", "kind": "rock", "name": "ledge", "from_m": 20.0, "to_m": 32.0}
+    job = apply(hung(line((0, 0), (60, 0)), "woven", "9-49-6"), read_edit(wide))
+    near = {"do": "add_found", "kind": "rock", "name": "slab", "from_m": 32.0, "to_m": 33.0}
+    job = apply(job, read_edit(near))  # alone a bay spans it, beside the ledge none does
+    inside = [p.station_m for p in plan(job).posts if 20.0 < p.station_m < 33.0]
+    assert inside
+    for at in inside:
+        apply(job, read_edit({"do": "place_post", "at_m": at}))
+
+
+def test_a_new_barrier_keeps_the_schools_chosen_and_the_workspace_s_rules():
+    job = hung(line((0, 0), (60, 0)), "woven", "9-49-6", schools={"twist": "ratchet", "ends": "clip"})
+    moved = apply(job, read_edit({"do": "hang_barrier", "system": "barbed", "label": "5 strands"}))
+    assert moved.barrier.schools == {"twist": "ratchet"}
+    own = check_override("sheep.gap.value", 0.05, "our ewes lift what is higher than 2 in")
+    book = with_overrides((own,), DAY)
+    held = apply(job, read_edit({"do": "say_hold", "hold": {"animals": [{"animal": "sheep", "side": "left"}]}}), book)
+    for system, label in (("woven", "9-39-6"), ("high_tensile", "9-49-12"), ("concrete", "9-39-6")):
+        after = apply(held, read_edit({"do": "hang_barrier", "system": system, "label": label}), book)
+        assert after.decisions.gap_max_m <= 0.05 + 1e-9
+
+
+def test_tags_speak_of_the_posts_this_barrier_has():
+    hump = tuple(Point(e_m=float(e), n_m=0.0, h_m=h) for e, h in ((0, 5.0), (20, 8.0), (40, 5.0)))
+    ground = MeasuredLine(points=hump, source=Source(kind="legs", points_read=3))
+    for key, label in (("concrete", "9-39-6"), ("chainlink", "48-11-2"), ("multiwire", "8 wires")):
+        job = hung(Job(name="Hump", line=ground), key, label)
+        made = plan(job)
+        post = next(p for p in made.posts if p.role == "hump")
+        kind = next(f for f in post_tag(job, made, post.index).facts if f.name == "Kind")
+        assert "driven steel" not in kind.why.rule and "presses the post down" in kind.why.rule
+    two = apply(
+        hung(line((0, 0), (60, 0)), "woven", "9-49-6"), read_edit({"do": "decide", "key": "brace_panels", "value": 2})
+    )
+    cuts = next(f for f in post_tag(two, plan(two), 0).facts if f.name.startswith("Cut the rail")).value.text("us")
+    assert cuts == "about 7 ft 5½ in, 7 ft 6 in"  # 96 in less (7 + 6)/2, and less 6

@@ -256,3 +256,34 @@ def test_levels_refuse_a_page_that_is_not_one(readings, where):
     with pytest.raises(BadInput) as caught:
         calc("levels", {"start_rl_m": 5.0, "readings": readings})
     assert caught.value.field == f"readings[{where}]"
+
+
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("N 45 96 ft", "half a bearing: N 45 E or N 45 W"),
+        ("S 30° 12 m", "half a bearing: S 30° E or S 30° W"),
+        ("E 10 2 m", "half a bearing"),
+        ("N 5 E 3 m 2 ft", "mixes metres with feet"),
+        ("N 5 E 96 ft 2 m", "mixes metres with feet"),
+    ],
+)
+def test_half_bearings_and_mixed_units_are_refused_by_line(line, words):
+    with pytest.raises(BadInput) as caught:
+        read_book(f"E 10 m\n{line}", "m")
+    assert caught.value.sentence.startswith("line 2: ") and words in caught.value.sentence
+
+
+@pytest.mark.parametrize(
+    "line", ["N 45 ft", "N  12 1/2 ft", "due east 96' 6\"", "N 10 m  2 m", "N 40 paces", "W 8 m  +0.5 m"]
+)
+def test_one_of_the_four_winds_and_a_distance_are_read(line):
+    page = read_book(f"pace 0.8 m\nE 10 m\n{line}")
+    assert len(page.spots) == 3
+
+
+def test_a_string_s_own_points_do_not_add_to_what_measuring_explains():
+    square = "N 30 m\n{string}E 30 m\nS 30 m\nW 30 m\nclose"
+    plain = reduce_book(square.format(string=""))
+    strung = reduce_book(square.format(string="string 1.20 m: 8 m 1.3 m, 16 m 1.1 m, 24 m 1.2 m\n"))
+    assert strung.expected_m == pytest.approx(plain.expected_m)

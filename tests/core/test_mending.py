@@ -140,7 +140,11 @@ def places_of(job):
     """Where everything is on the ground, by name."""
     line = course(job.line)
     found = {f.name: (f.shape or [line.place(f.from_m), line.place(f.to_m)])[0] for f in job.found}
-    return found | {g.name: line.place(g.at_m) for g in job.gates} | {s.reason: line.place(s.from_m) for s in job.forbidden}
+    return (
+        found
+        | {g.name: line.place(g.at_m) for g in job.gates}
+        | {s.reason: line.place(s.from_m) for s in job.forbidden}
+    )
 
 
 def test_taking_out_the_first_point_of_a_closed_line_names_what_it_moves_and_leaves_the_rest_where_it_is():
@@ -151,7 +155,7 @@ def test_taking_out_the_first_point_of_a_closed_line_names_what_it_moves_and_lea
     edit = {"do": "remove_point", "index": 0}
     with pytest.raises(BadInput) as caught:
         does(job, edit)
-    assert caught.value.field == "lose" and "lane gate at 590 ft 6½ in would move by" in caught.value.sentence
+    assert caught.value.field == "lose" and "lane gate at 180.00 m would move by" in caught.value.sentence
     assert "field gate" not in caught.value.sentence
     before, after = places_of(job), places_of(does(job, {**edit, "lose": True}))
     for name in ("ledge", "field gate", "slab", "water main"):
@@ -163,15 +167,18 @@ def test_opening_a_line_names_what_lay_on_the_leg_that_goes():
     job = does(FIELD, *ON_FIELD)
     with pytest.raises(BadInput) as caught:
         does(job, {"do": "close_line", "closed": False})
-    assert "lane gate at 590 ft 6½ in would go" in caught.value.sentence and "(stump) would go" in caught.value.sentence
+    assert "lane gate at 180.00 m would go" in caught.value.sentence and "(stump) would go" in caught.value.sentence
     opened = does(job, {"do": "close_line", "closed": False, "lose": True})
-    assert [g.name for g in opened.gates] == ["field gate"] and [s.reason for s in opened.forbidden] == ["old well", "ledge"]
+    assert [g.name for g in opened.gates] == ["field gate"] and [s.reason for s in opened.forbidden] == [
+        "old well",
+        "ledge",
+    ]
     assert math.dist(places_of(job)["water main"], places_of(opened)["water main"]) < 1e-6
 
 
 def test_taking_the_first_point_of_an_open_line_out_never_slides_what_lay_there_to_the_start():
     job = does(STRAIGHT, ON_FIELD[4], {"do": "place_post", "at_m": 10.0})
-    with pytest.raises(BadInput, match="the post placed by hand at 32 ft 9½ in would go"):
+    with pytest.raises(BadInput, match=r"the post placed by hand at 10\.00 m would go"):
         does(job, {"do": "remove_point", "index": 0})
     shorter = does(job, {"do": "remove_point", "index": 0, "lose": True})
     assert shorter.posts == () and shorter.found[0].shape == ((30.0, 0.0),)

@@ -261,9 +261,8 @@ def test_a_job_with_a_hold_and_any_barrier_is_written_and_read():
 
 
 def test_what_another_barrier_changes_is_said():
-    before = plan(with_barrier(60.0, "woven", "9-49-6"))
-    after = plan(with_barrier(60.0, "deer", "20-96-6"))
-    words = difference(before, after).text("us")
+    before, after = with_barrier(60.0, "woven", "9-49-6"), with_barrier(60.0, "deer", "20-96-6")
+    words = difference((before, plan(before)), (after, plan(after))).text("us")
     assert "20-96-6 (tall fabric) hung instead of 9-49-6" in words and "posts" in words
 
 

@@ -200,4 +200,5 @@ def test_counts_follow_from_the_posts_whatever_is_decided(bay, label, every, pan
     if every == 1:
         assert all(p.kind == "wood" for p in line)
     steel = [p for p in made.posts if p.kind == "steel"]
-    assert all(p.above_m == pytest.approx(made.fence_height_m) and p.depth_m >= 0.457 - 1e-6 for p in steel)
+    for p in steel:  # 2 in over the fabric, and what is left of a half inch of depth
+        assert 0.0508 - 1e-6 <= p.above_m - made.fence_height_m < 0.0508 + 0.0127 and p.depth_m >= 0.457 - 1e-6

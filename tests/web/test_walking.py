@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
 from gnomonic.core.ground.walking import Fix, apart_m
+from gnomonic.core.job import read_job
 from gnomonic.demo.load import demo_jobs, demo_path
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.standins.desk import Desk, PracticeDesk, invented
@@ -171,6 +172,30 @@ def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, engine):
     books.tickets.clear()
     lost = client.post(f"/api/v1/jobs/{job}/marking/look", json={"base": version(client, job)})
     assert lost.status_code == 422 and "does not know this ticket" in lost.json()["detail"]
+
+
+def test_no_ticket_is_filed_for_a_save_that_another_window_refuses(client, job, engine, monkeypatch):
+    """While the desk is asked nobody else changes the job: the other window waits, and is told that the job moved on."""
+    base, moved, waiting = version(client, job), [], []
+    desk, call = type(client.app.state.desk), type(client.app.state.desk).call
+
+    def other():
+        try:
+            jobs.save(engine, job, base, read_job(jobs.load(engine, job).document), "{}")
+        except jobs.Moved:
+            moved.append(True)
+
+    def asked(self, path, body=None):
+        waiting.append(threading.Thread(target=other))
+        waiting[0].start()
+        waiting[0].join(0.2)  # it can't come through before the ticket is in
+        assert waiting[0].is_alive()
+        return call(self, path, body)
+
+    monkeypatch.setattr(desk, "call", asked)
+    answer = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})
+    waiting[0].join(10)
+    assert answer.status_code == 200 and moved == [True]
 
 
 def test_the_practice_desk_speaks_http_and_remembers(tmp_path):

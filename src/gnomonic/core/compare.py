@@ -1,7 +1,10 @@
-"""What an edit did, in one sentence: +1 post, −1 splice."""
+"""What an edit did, in one sentence: +1 post, −1 splice, and every item of the take-off that changed."""
 
 from itertools import pairwise
 
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, Values, take_off
+from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.setout.line import Layout
@@ -12,10 +15,17 @@ def _signed(count: int, one: str, many: str) -> str:
     return f"{'+' if count > 0 else '−'}{abs(count)} {one if abs(count) == 1 else many}"
 
 
-def difference(before: Plan, after: Plan) -> Say:
-    """The figures that changed from one plan to the next."""
+Side = tuple[Job, Plan]
+HEADLINE = ("post_", "roll", "gate_g")  # told by the figures before them
+MOST_ITEMS = 4
+LEAST = {"": 0.5, "m": 0.05, "m3": 0.005}
+
+
+def difference(was: Side, now: Side) -> Say | None:
+    """What changed from one plan to the next: its figures, and every item of the take-off; None when nothing did."""
+    (_, before), (_, after) = was, now
     parts: list[str] = []
-    values: dict[str, tuple[float, str] | str] = {}
+    values: Values = {}
     for one, many, old, new in (
         ("post", "posts", len(before.posts), len(after.posts)),
         ("wood post", "wood posts", _wood(before), _wood(after)),
@@ -26,12 +36,8 @@ def difference(before: Plan, after: Plan) -> Say:
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
-    if before.section != after.section:
-        if hung(before) != hung(after):
-            parts.append(f"{hung(after)} hung instead of {hung(before)}")
-        for one in ("tie-off", "staple"):
-            if change := _count(after, one.replace("-", "_")) - _count(before, one.replace("-", "_")):
-                parts.append(_signed(change, one, one + "s"))
+    if before.section != after.section and hung(before) != hung(after):
+        parts.append(f"{hung(after)} hung instead of {hung(before)}")
     for name, kind, old_m, new_m, least in (
         ("worst gap", "gap", _worst(before), _worst(after), 0.003),
         ("fill", "area", _fill(before), _fill(after), 0.01),
@@ -42,10 +48,38 @@ def difference(before: Plan, after: Plan) -> Say:
             key = name.replace(" ", "_")
             parts.append(f"{name} {{{key}_old}} → {{{key}_new}}")
             values[f"{key}_old"], values[f"{key}_new"] = (old_m, kind), (new_m, kind)
-    if not parts:
-        moved = {round(p.station_m, 3) for p in before.posts} ^ {round(p.station_m, 3) for p in after.posts}
-        return Say("posts moved, nothing else changed") if moved else Say("the plan is the same")
-    return Say(", ".join(parts), values)
+    more, named = _items(was, now, len(before.posts) == len(after.posts))
+    parts += more
+    values |= named
+    if not parts and _places(before) != _places(after):
+        parts.append("posts moved, nothing else changed")
+    return Say(", ".join(parts), values) if parts else None
+
+
+def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Values]:
+    """Items of the take-off that changed, by key, the dearest changes first; posts by length where their number stayed."""
+    old, new = ({i.key: i for i in take_off(*side)} for side in (was, now))
+    changed: list[tuple[float, str, Item, float]] = []
+    for key in old.keys() | new.keys():
+        item = new.get(key) or old[key]
+        change = (new[key].count if key in new else 0.0) - (old[key].count if key in old else 0.0)
+        told = key.startswith(HEADLINE[1:]) or (key.startswith(HEADLINE[0]) and not posts)
+        if abs(change) >= LEAST[item.unit] and not told:
+            dear = catalog()[key].index if key in catalog() else 100.0
+            changed.append((-abs(change) * max(dear, 0.1), key, item, change))
+    parts, values = [], Values({})
+    for n, (_, _, item, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):
+        sign = "+" if change > 0 else "−"
+        values[f"i{n}"] = (abs(change), UNIT_KINDS[item.unit])
+        values |= {f"i{n}_{k}": v for k, v in item.name.v.items()}
+        parts.append(f"{sign}{{i{n}}} {'× ' * (not item.unit)}" + item.name.t.replace("{", f"{{i{n}_"))
+    if len(changed) > MOST_ITEMS:
+        parts.append(f"and {len(changed) - MOST_ITEMS} more lines of the take-off")
+    return parts, values
+
+
+def _places(plan: Plan) -> set[float]:
+    return {round(p.station_m, 3) for p in plan.posts}
 
 
 def hung(plan: Plan) -> str:
@@ -57,10 +91,6 @@ def hung(plan: Plan) -> str:
 
 def _wood(plan: Plan) -> int:
     return sum(p.kind == "wood" for p in plan.posts)
-
-
-def _count(plan: Plan, item: str) -> int:
-    return sum(p.count(item) for p in plan.posts)
 
 
 def _worst(plan: Plan) -> float:

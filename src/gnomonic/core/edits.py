@@ -7,6 +7,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
+from gnomonic.core.barred import barred_stretches, barring
+from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.edit_parts import NEAR_M, Command, Station, changed
 from gnomonic.core.edits_barrier import (
@@ -21,7 +23,7 @@ from gnomonic.core.edits_barrier import (
 from gnomonic.core.edits_line import LineEdit, apply_to_line
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
-from gnomonic.core.ground.found import called, no_post_stretches, on_line
+from gnomonic.core.ground.found import on_line
 from gnomonic.core.job import PLAIN_TEXT, Decisions, ForcedPost, Gate, Job, Stretch, first_error
 from gnomonic.core.say import Say
 
@@ -129,23 +131,26 @@ def read_edit(data: Any) -> Edit:
         raise BadInput(bad.field.removeprefix(name), bad.sentence.removeprefix(name)) from None
 
 
-def apply(job: Job, edit: Edit) -> Job:
-    """The next version of a job.  Raises BadInput when the edit does not fit it."""
+def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
+    """The next version of a job, under a workspace's rule book (the shipped one unless given).
+
+    Raises BadInput when the edit does not fit the job.
+    """
     try:
-        return _applied(job, edit)
+        return _applied(job, edit, book)
     except ValidationError as error:
         raise first_error(error) from None
 
 
-def _applied(job: Job, edit: Edit) -> Job:
+def _applied(job: Job, edit: Edit, book: Book | None) -> Job:
     match edit:
         case Decide(key=key, value=value):
             if key not in decision_rules():
                 raise BadInput("key", f"there is no decision called {key}")
             rule = decision_rules()[key]
             if not rule.least <= value <= rule.most:
-                span = Say("{a} and {b}", {"a": (rule.least, rule.kind), "b": (rule.most, rule.kind)})
-                raise BadInput(key, f"{rule.label} must lie between {span.text('metric')} ({span.text('us')})")
+                span: dict[str, tuple[float, str] | str] = {"a": (rule.least, rule.kind), "b": (rule.most, rule.kind)}
+                raise BadInput(key, Say(f"{rule.label} must lie between {{a}} and {{b}}", span))
             return changed(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
         case PlacePost(at_m=at):
             _may_stand(job, at)
@@ -180,22 +185,21 @@ def _applied(job: Job, edit: Edit) -> Job:
         case Rename(name=name):
             return changed(job, name=name)
         case HangFabric() | HangBarrier() | ChooseWay() | SayHold() | SharePost():
-            return apply_to_barrier(job, edit)
+            return apply_to_barrier(job, edit, book)
         case _:
             return apply_to_line(job, edit)
 
 
 def _may_stand(job: Job, at_m: float) -> None:
-    """A post placed by hand keeps clear of what was forbidden, and of what was found unless no bay could span it."""
-    found = no_post_stretches(on_line(course(job.line), job.found))
-    spanned = [(low, high, called(f)) for low, high, f in found if high - low <= job.decisions.longest_bay_m]
-    for low, high, reason in [*((s.from_m, s.to_m, s.reason) for s in job.forbidden), *spanned]:
-        if low < at_m < high:
-            raise BadInput(
-                "at_m",
-                f"no post may stand at {at_m:.2f} m: it lies in the forbidden stretch from {low:.2f} m to "
-                f"{high:.2f} m" + (f" ({reason})" if reason else ""),
-            )
+    """A post placed by hand keeps clear of what the planner keeps clear of."""
+    bar = barring(barred_stretches(job, on_line(course(job.line), job.found)), at_m)
+    if bar:
+        where = Say(
+            "no post may stand at {at}: it lies in the forbidden stretch from {low} to {high}"
+            + (f" ({bar.reason})" if bar.reason else ""),
+            {"at": (at_m, "station"), "low": (bar.from_m, "station"), "high": (bar.to_m, "station")},
+        )
+        raise BadInput("at_m", where)
 
 
 def _without(posts: tuple[ForcedPost, ...], at_m: float) -> tuple[ForcedPost, ...]:

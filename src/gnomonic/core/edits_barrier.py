@@ -5,9 +5,11 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
+from gnomonic.core.demand.system import system
 from gnomonic.core.edit_parts import Command, changed
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
@@ -59,26 +61,27 @@ class SharePost(Command):
 BarrierEdit = HangFabric | HangBarrier | ChooseWay | SayHold | SharePost
 
 
-def apply_to_barrier(job: Job, edit: BarrierEdit) -> Job:
+def apply_to_barrier(job: Job, edit: BarrierEdit, book: Book | None = None) -> Job:
     """The next version of a job.  Raises BadInput, and pydantic's error for a hold that is none."""
     match edit:
         case HangFabric(label=label):
             return changed(job, barrier=job.barrier.model_copy(update={"label": label, "strands_m": (), "own": None}))
         case HangBarrier():
-            barrier = Barrier.model_validate_json(json.dumps(edit.model_dump(exclude={"do"}, mode="json")))
+            said = {**edit.model_dump(exclude={"do"}, mode="json"), "schools": _schools(job.barrier, edit)}
+            barrier = Barrier.model_validate_json(json.dumps(said))
             hung = section(
                 barrier.system, barrier.label, barrier.extras, barrier.schools, barrier.strands_m, barrier.own
             )
-            return changed(job, barrier=barrier, decisions=started(job, hung))
+            return changed(job, barrier=barrier, decisions=started(job, hung, book))
         case ChooseWay(school=school, way=way):
             schools = {**job.barrier.schools, school: way}
             b = job.barrier
             section(b.system, b.label, b.extras, schools, b.strands_m, b.own)
             return changed(job, barrier=b.model_copy(update={"schools": schools}))
         case SayHold(hold=hold):
-            said = Hold.model_validate_json(json.dumps(hold))
-            demand_of(said)
-            return changed(job, hold=said)
+            held = Hold.model_validate_json(json.dumps(hold))
+            demand_of(held, book)
+            return changed(job, hold=held)
         case SharePost(at=at, of=of):
             if job.line.closed:
                 raise BadInput("at", "a closed line has no end to share a post with")
@@ -86,12 +89,18 @@ def apply_to_barrier(job: Job, edit: BarrierEdit) -> Job:
             return changed(job, shared=(*kept, SharedPost(at=at, of=of)) if of else kept)
 
 
-def started(job: Job, hung: Section) -> Decisions:
+def _schools(was: Barrier, edit: HangBarrier) -> dict[str, str]:
+    """Ways chosen before, where the new barrier has the same choice, and those chosen with it."""
+    known = {(s.key, w.key) for s in system(edit.system).schools for w in s.ways}
+    return {key: way for key, way in was.schools.items() if (key, way) in known} | edit.schools
+
+
+def started(job: Job, hung: Section, book: Book | None = None) -> Decisions:
     """Decisions under a new barrier: those still where the barrier before started them go to where this one does.
 
     Where what was decided by hand does not fit, all go to the start.
     """
-    b, demand = job.barrier, demand_of(job.hold)
+    b, demand = job.barrier, demand_of(job.hold, book)
     hanging = section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own)
     untouched = starts_of(demand, hanging), starts_of(Demand(), hanging)
     after, now = starts_of(demand, hung), job.decisions.model_dump()

@@ -14,7 +14,7 @@ from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
 from gnomonic.core.job import ForcedPost, Found, Job, Marking, MeasuredLine, Stretch
 from gnomonic.core.job import Place as MapPlace
-from gnomonic.core.say import Say
+from gnomonic.core.say import Say, together
 
 Index = Annotated[int, Field(ge=0, le=1_000_000)]
 Height = Annotated[float, Field(ge=-1e5, le=1e5, allow_inf_nan=False)]
@@ -282,8 +282,9 @@ def _mended(job: Job, mended: mend.Mended, lose: bool = True) -> Job:
         spans = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
         forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in spans if b - a > 1e-6]
     if lost and not lose:
-        told = "; ".join(one.text("us") for one in lost)
-        raise BadInput("lose", f"not everything can be carried to the mended line: {told}. Undo brings it back")
+        raise BadInput(
+            "lose", together("not everything can be carried to the mended line: ", lost, ". Undo brings it back")
+        )
     moved = changed(
         job,
         gates=tuple(g.model_copy(update={"at_m": to}) for g, to in gates if to is not None),

@@ -4,6 +4,27 @@ GnomonicError
  └── BadInput       one field is wrong; the sentence names it, what is wrong and what would be right
 """
 
+from collections.abc import Mapping
+from typing import Any, Literal, Protocol
+
+
+class Said(Protocol):
+    """A sentence that can be read in either unit system."""
+
+    @property
+    def t(self) -> str:
+        """Its template."""
+        ...
+
+    @property
+    def v(self) -> Mapping[str, Any]:
+        """Its values."""
+        ...
+
+    def text(self, system: Literal["us", "metric"]) -> str:
+        """The sentence in one unit system."""
+        ...
+
 
 class GnomonicError(Exception):
     """Base of every error raised on purpose."""
@@ -13,10 +34,12 @@ class BadInput(GnomonicError):
     """Something that was given cannot be used.
 
     ``field`` is a path such as ``profile[3]`` (empty when the whole input is meant); ``sentence`` is what
-    the user reads and already contains the field where that helps.
+    the user reads and already contains the field where that helps.  Where it has lengths in it, it may be given with
+    its values (``said``, a ``say.Say``), which a page prints in its own units.
     """
 
-    def __init__(self, field: str, sentence: str) -> None:
-        super().__init__(sentence)
+    def __init__(self, field: str, sentence: "str | Said") -> None:
+        self.said = None if isinstance(sentence, str) else sentence
+        self.sentence = sentence if isinstance(sentence, str) else sentence.text("metric")
         self.field = field
-        self.sentence = sentence
+        super().__init__(self.sentence)

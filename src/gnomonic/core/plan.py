@@ -9,19 +9,21 @@ from itertools import pairwise
 
 import numpy as np
 
+from gnomonic.core.barred import barred_stretches
 from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.system import System
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.ground.found import OnLine, called, no_post_stretches, on_line, wanted_posts
+from gnomonic.core.ground.found import on_line, wanted_posts
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job import Job
 from gnomonic.core.plan_braces import build_brace, build_struts, run_ends
 from gnomonic.core.plan_hung import count_between, cut_sticks, hang_rolls, slope_lengths, wind_coils
 from gnomonic.core.plan_posts import place_posts
 from gnomonic.core.planned import Barred, Plan
+from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import Limits, Solved
 from gnomonic.core.setout.line import (
     Layout,
@@ -66,7 +68,7 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
     hung, line, d = section_of(job), course(job.line), job.decisions
     limits = limits_of(job, hung.system)
     things = on_line(line, job.found)
-    barred = _barred(job, things)
+    barred = barred_stretches(job, things)
     spans = [(b.from_m, b.to_m) for b in barred]
     runs, gates = split_runs(line, job.gates, d.corner_angle_deg, d.longest_run_m, spans)
     ends = run_ends(job, hung, runs, spans)
@@ -98,26 +100,6 @@ def plan(job: Job, memo: PlanMemo | None = None) -> Plan:
         barred=tuple(barred),
         things=tuple(things),
     )
-
-
-def _barred(job: Job, things: list[OnLine]) -> list[Barred]:
-    """Where no post should stand: by hand and by what was found.
-
-    Stretches found that lie together longer than the longest bay can't be spanned: posts will stand in them, flagged.
-    """
-    found = sorted(no_post_stretches(things), key=lambda s: s[:2])
-    clusters: list[list[float]] = []
-    for low, high in sorted([(s.from_m, s.to_m) for s in job.forbidden] + [s[:2] for s in found]):
-        if clusters and low < clusters[-1][1]:
-            clusters[-1][1] = max(clusters[-1][1], high)
-        else:
-            clusters.append([low, high])
-    wide = [(a, b) for a, b in clusters if b - a > job.decisions.longest_bay_m]
-    digs = {t.found.id for t in things if t.kind.effect == "hand_dig"}
-    return [Barred(s.from_m, s.to_m, s.reason) for s in job.forbidden] + [
-        Barred(low, high, called(f), f.id, f.id in digs, not any(a <= low and high <= b for a, b in wide))
-        for low, high, f in found
-    ]
 
 
 def _set_out(
@@ -183,8 +165,9 @@ def _between(
         try:
             return solve_between(line.profile, low, high, candidates, by_hand, limits)
         except BadInput as error:
-            sentence = error.sentence.replace("max_spacing_m", "the longest bay")
-            raise BadInput("forbidden", sentence) from None
+            said = error.said
+            assert said is not None
+            raise BadInput("forbidden", Say(said.t.replace("max_spacing_m", "the longest bay"), said.v)) from None
 
 
 def _bends(job: Job, line: Course, system: System) -> list[float]:

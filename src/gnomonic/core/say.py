@@ -1,7 +1,7 @@
 """Sentences with quantities in them, kept apart from the unit system they will be read in."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from gnomonic.core.units import System, format_quantity
@@ -28,6 +28,17 @@ class Say:
             return value if isinstance(value, str) else format_quantity(value[0], value[1], system)
 
         return re.sub(r"\{(\w+)\}", put, self.t)
+
+
+def together(lead: str, sentences: Sequence[Say], end: str) -> Say:
+    """Several sentences as one, parted by semicolons, each with its values.
+
+    >>> together("so: ", [Say("at {a}", {"a": "1"}), Say("at {a}", {"a": "2"})], ".").text("us")
+    'so: at 1; at 2.'
+    """
+    values = {f"s{n}_{k}": v for n, one in enumerate(sentences) for k, v in one.v.items()}
+    parts = [re.sub(r"\{(\w+)\}", rf"{{s{n}_\1}}", one.t) for n, one in enumerate(sentences)]
+    return Say(lead + "; ".join(parts) + end, values)
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,6 @@
 """Snags: what the plan does not like, worst first, each with its place, its consequence and remedies that are edits."""
 
+import math
 from datetime import date
 
 from gnomonic.core.demand.animals import Book, shipped
@@ -165,7 +166,7 @@ def _bends(job: Job, plan: Plan) -> list[Snag]:
     for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):
         in_gate = any(g.at_m < station < g.at_m + g.opening_m for g in plan.gates)
         if noticed < abs(turn) <= limit and not in_gate:
-            value = max(1.0, float(int(abs(turn))))
+            value = max(1.0, math.ceil(abs(turn) - 1e-3) - 1.0)  # the turn must lie beyond it
             found.append(
                 Snag(
                     "bend",

@@ -93,13 +93,20 @@ def _line_kind(job: Job, plan: Plan, post: Post, rule: PostRule) -> str:
     return f"{rule.title} between stouter ones"
 
 
+def _thin(plan: Plan, words: str) -> str:
+    """What is said of driven steel posts, on a line that has them beside stouter ones."""
+    return words if plan.system.line_post == "steel" and plan.system.firm_post != "steel" else ""
+
+
 def _kind(job: Job, plan: Plan, post: Post) -> Fact:
     rule = plan.section.posts[post.kind]
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
-        "dip": "what hangs changes its grade here and lifts the post: a driven steel one would come up",
-        "hump": "what hangs changes its grade here and presses the post down, where a driven steel one wears it",
+        "dip": "what hangs changes its grade here and lifts the post"
+        + _thin(plan, ": a driven steel one would come up"),
+        "hump": "what hangs changes its grade here and presses the post down"
+        + _thin(plan, ", where a driven steel one wears it"),
         "bend": "the line bends here: the fabric pulls this post sideways",
         "line": _line_kind(job, plan, post, rule),
     }
@@ -205,7 +212,11 @@ def _grade_change(plan: Plan, post: Post) -> Fact:
     rule = plan.system.rules["dip_grade"]
     values: Values = {"change": (abs(post.grade_change), "grade"), "limit": (rule.value, "grade")}
     way = "up" if post.grade_change > 0 else "down"
-    why = Why(rule.reason, Say("grade after less grade before = {change}; wood beyond {limit}", values), rule.source)
+    why = Why(
+        rule.reason,
+        Say("grade after less grade before = {change}" + _thin(plan, "; wood beyond {limit}"), values),
+        rule.source,
+    )
     return Fact("Fabric pulls it " + way, Say("{change} change of grade", values), why)
 
 

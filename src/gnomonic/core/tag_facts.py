@@ -38,7 +38,7 @@ def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
         "wire": (s.wire_n[0], "force"),
         "uplift": (s.end_post_uplift_n, "force"),
         "lift": (abs(s.end_post_uplift_n), "force"),
-        "cut": (brace.rail_cut_m[0], "cut"),
+        **{f"cut{k}": (m, "cut") for k, m in enumerate(brace.rail_cut_m)},
         "length": (brace.wire_m[0], "station"),
         "share": (s.wire_share[0], "share"),
         "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
@@ -119,12 +119,14 @@ def _held(section: Section, values: Values, side: str, share: str, sharing: str)
 def _cuts(section: Section, values: Values, side: str, crossed: bool) -> list[Fact]:
     """What a brace is cut from; a crossed wire shares the rail of the run behind."""
     rules = section.system.rules
+    cuts = [f"{{cut{k}}}" for k in range(sum(key.startswith("cut") for key in values))]
+    several = "" if len(cuts) == 1 else "s, from this post inwards"
     rail = Fact(
-        "Cut the rail" + side,
-        Say("about {cut}", values),
+        f"Cut the rail{several}" + side,
+        Say("about " + ", ".join(cuts), values),
         Why(
             "post centres less half of each post",
-            Say("{l} between centres leaves {cut}", values),
+            Say("{l} between centres leaves " + ", ".join(cuts), values),
             "common practice",
             other=rules["rail_seat_m"].reason,
         ),

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.haul.takeoff import UNIT_KINDS, take_off
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan, Post, hand_dug, taped_from
 from gnomonic.core.units import System, format_quantity
@@ -15,7 +15,6 @@ from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
 from gnomonic.formats.gpx import write_gpx
 
-UNIT_KINDS = {"m": "station", "m3": "volume"}
 MARKS = {
     "terminal": "■ stake and flag",
     "brace": "◆ stake",
@@ -88,7 +87,7 @@ def take_off_rows(job: Job, plan: Plan, system: System) -> list[dict[str, str]]:
     return [
         {
             "item": item.name.text(system),
-            "count": format_quantity(item.count, UNIT_KINDS.get(item.unit, "count"), system),
+            "count": format_quantity(item.count, UNIT_KINDS[item.unit], system),
             "where": item.where.text(system),
         }
         for item in take_off(job, plan)

@@ -2,7 +2,8 @@
 
 import hashlib
 import secrets
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -156,12 +157,29 @@ def _move(connection: Connection, job_id: str, head: int, name: str) -> None:
     connection.execute(update(JobRow).where(JobRow.id == job_id).values(values))
 
 
-def save(engine: Engine, job_id: str, base: int, job: Job, edit: str) -> Stored:
-    """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
+Save = Callable[[Job, str], Stored]
+
+
+@contextmanager
+def holding(engine: Engine, job_id: str, base: int) -> Iterator[Save]:
+    """Hold a job at ``base`` while something outside is done, and add the next version by what is given.
+
+    Nobody else changes the job meanwhile.  Raises Moved when it no longer stands there.
+    """
     with engine.begin() as connection:
         _held(connection, job_id, base)
-        _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
-        return _load(connection, job_id)
+
+        def save(job: Job, edit: str) -> Stored:
+            _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
+            return _load(connection, job_id)
+
+        yield save
+
+
+def save(engine: Engine, job_id: str, base: int, job: Job, edit: str) -> Stored:
+    """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
+    with holding(engine, job_id, base) as keep:
+        return keep(job, edit)
 
 
 def step(engine: Engine, job_id: str, base: int, back: bool) -> Stored:

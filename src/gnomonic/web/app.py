@@ -19,9 +19,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gnomonic import __version__
 from gnomonic.core.errors import BadInput
+from gnomonic.core.say import Say
 from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
-from gnomonic.web.plans import Plans
+from gnomonic.web.plans import Plans, said
 
 HERE = Path(__file__).parent
 ASSETS = {
@@ -95,10 +96,11 @@ class Guard:
         await self.app(scope, receive, sending)
 
 
-def problem(request: Request, status: int, detail: str, field: str = "") -> Response:
-    """One shape of error: JSON for the API, a page for people."""
+def problem(request: Request, status: int, detail: str, field: str = "", sentence: Say | None = None) -> Response:
+    """One shape of error: JSON for the API, a page for people; ``said`` where the page can print it in its own units."""
     if request.url.path.startswith("/api/"):
-        return JSONResponse({"detail": detail, "field": field}, status)
+        values = {} if sentence is None else {"said": said(sentence)}
+        return JSONResponse({"detail": detail, "field": field, **values}, status)
     context = {"detail": detail, "status": status}
     response: Response = request.app.state.templates.TemplateResponse(
         request, "problem.html", context, status_code=status
@@ -141,7 +143,8 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
 
     @app.exception_handler(BadInput)
     def bad_input(request: Request, error: BadInput) -> Response:
-        return problem(request, 422, error.sentence, error.field)
+        sentence = Say(error.said.t, error.said.v) if error.said else None
+        return problem(request, 422, error.sentence, error.field, sentence)
 
     @app.exception_handler(NotThere)
     def not_there(request: Request, error: NotThere) -> Response:

@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Callable
 from typing import Any
 
 from fastapi import Request
@@ -10,6 +11,7 @@ from fastapi.responses import Response
 from gnomonic.core.compare import difference
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.say import Say
+from gnomonic.core.unchanged import too_short, unchanged
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.plans import Planned, Plans, said
@@ -58,26 +60,47 @@ def answered(stored: Stored, planned: Planned, sentence: Say) -> Response:
     return Response(f'{head[:-1]},"drawing":{planned.drawing}}}', media_type="application/json")
 
 
-def answer(stored: Stored, now: Planned, was: Planned, words: str = "") -> Response:
-    """The answer after an edit: words of its own and what changed in the plan."""
-    change = difference(was.plan, now.plan)
+def answer(stored: Stored, now: Planned, was: Planned, edit: dict[str, Any], words: str = "") -> Response:
+    """The answer after an edit: words of its own and what changed in the plan, or why nothing did."""
+    change = told(was, now, edit)
     lead = f"{words}: " if words else ""
     return answered(stored, now, Say(lead + change.t, change.v))
 
 
+def told(was: Planned, now: Planned, edit: dict[str, Any]) -> Say:
+    """What an edit changed in the plan, or why it changed nothing."""
+    change = difference((was.job, was.plan), (now.job, now.plan))
+    if change is None:
+        return unchanged(was.job, now.job, now.plan, edit)
+    short = too_short(now.job, now.plan) if edit.get("do") == "own_offcuts" else None
+    return Say(f"{change.t}; {short.t}", {**change.v, **short.v}) if short else change
+
+
 def change_job(
-    request: Request, job_id: str, base: int, edit: dict[str, Any], asked: dict[str, Any] | None = None, words: str = ""
+    request: Request,
+    job_id: str,
+    base: int,
+    edit: dict[str, Any],
+    asked: dict[str, Any] | None = None,
+    words: str = "",
+    outside: Callable[[], tuple[dict[str, Any], str]] | None = None,
 ) -> Response:
     """Apply an edit to the version the caller saw, save and answer; ``asked`` is what is recorded of it.
 
-    Raises Moved, NotThere, BadInput.
+    ``outside`` does something that can't be taken back and returns the edit that records it, with words: it is done only
+    when ``edit``, its rehearsal, was not refused, and while nobody else can change the job.  Raises Moved, NotThere, BadInput.
     """
     engine, plans = request.app.state.engine, request.app.state.plans
     before = jobs.load(engine, job_id)
     if before.version != base:
         raise jobs.Moved(before.version)
     was = planned(request, before)
-    job = apply(was.job, read_edit(edit))
+    job = apply(was.job, read_edit(edit), plans.book())
     made = plans.make(job_id, job)
-    stored = jobs.save(engine, job_id, base, job, json.dumps(asked or edit, ensure_ascii=False))
-    return answer(stored, plans.keep(stored.digest, made), was, words)
+    with jobs.holding(engine, job_id, base) as save:
+        if outside is not None:
+            edit, words = outside()
+            job = apply(was.job, read_edit(edit), plans.book())
+            made = plans.make(job_id, job)
+        stored = save(job, json.dumps(asked or edit, ensure_ascii=False))
+    return answer(stored, plans.keep(stored.digest, made), was, edit, words)

@@ -9,6 +9,7 @@ from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan, Post
 from gnomonic.core.say import Say
 
+UNIT_KINDS = {"": "count", "m": "station", "m3": "volume"}
 Values = dict[str, tuple[float, str] | str]
 
 

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.profile import Profile
+from gnomonic.core.say import Say
 from gnomonic.core.setout.kernels import Floats
 from gnomonic.core.setout.least_cost import BayGround, Limits, Solved, bays_ground, solve
 
@@ -126,14 +127,16 @@ def _no_feasible(nodes: Floats, allowed: np.ndarray[tuple[int], np.dtype[np.bool
     gap = int(np.argmax(np.diff(stand)))
     low, high = float(stand[gap]), float(stand[gap + 1])
     if high - low > limits.max_spacing_m + 1e-9:
-        sentence = (
-            f"no feasible set-out: between {low:.2f} m and {high:.2f} m no post may stand, which is longer than "
-            f"max_spacing_m ({limits.max_spacing_m:g} m); shorten the forbidden stretch or allow longer bays there"
+        sentence = Say(
+            "no feasible set-out: between {low} and {high} no post may stand, which is longer than "
+            "max_spacing_m ({most}); shorten the forbidden stretch or allow longer bays there",
+            {"low": (low, "station"), "high": (high, "station"), "most": (limits.max_spacing_m, "station")},
         )
     else:
-        sentence = (
-            f"no feasible set-out between {nodes[0]:.2f} m and {nodes[-1]:.2f} m: with the shorter bays for steep "
-            "ground no chain of posts spans the forbidden stretch; shorten it or allow longer bays on slopes"
+        sentence = Say(
+            "no feasible set-out between {low} and {high}: with the shorter bays for steep "
+            "ground no chain of posts spans the forbidden stretch; shorten it or allow longer bays on slopes",
+            {"low": (float(nodes[0]), "station"), "high": (float(nodes[-1]), "station")},
         )
     return BadInput("forbidden_m", sentence)
 

@@ -12,6 +12,7 @@ from typing import Literal
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job import Gate
+from gnomonic.core.say import Say
 from gnomonic.core.units import TAPE_M, reaching
 
 Role = Literal["end", "corner", "gate", "pull"]
@@ -49,18 +50,33 @@ def check_gates(course: Course, gates: Sequence[Gate], corners_m: Sequence[float
         if end > course.length_m + 1e-6:
             raise BadInput(
                 "gates",
-                f"{gate.name} runs from {gate.at_m:.2f} m to {end:.2f} m, beyond the line's end at {course.length_m:.2f} m",
+                Say(
+                    "{name} runs from {a} to {b}, beyond the line's end at {end}",
+                    {
+                        "name": gate.name,
+                        "a": (gate.at_m, "station"),
+                        "b": (end, "station"),
+                        "end": (course.length_m, "station"),
+                    },
+                ),
             )
         for corner in corners_m:
             if gate.at_m + 1e-6 < corner < end - 1e-6:
                 raise BadInput(
                     "gates",
-                    f"{gate.name} would span the corner at {corner:.2f} m; hang it from the corner post or beyond it",
+                    Say(
+                        "{name} would span the corner at {at}; hang it from the corner post or beyond it",
+                        {"name": gate.name, "at": (corner, "station")},
+                    ),
                 )
     for before, after in pairwise(ordered):
         if after.at_m < before.at_m + before.opening_m + SHORTEST_RUN_M:
             raise BadInput(
-                "gates", f"{after.name} at {after.at_m:.2f} m overlaps {before.name}, or leaves no fence between them"
+                "gates",
+                Say(
+                    "{after} at {at} overlaps {before}, or leaves no fence between them",
+                    {"after": after.name, "at": (after.at_m, "station"), "before": before.name},
+                ),
             )
     return ordered
 
@@ -86,7 +102,10 @@ def split_runs(
     longest_m: float = 0.0,
     barred: Sequence[tuple[float, float]] = (),
 ) -> tuple[list[Run], list[Gate]]:
-    """Runs in order along the line, and the gates in order; a side longer than ``longest_m`` (0: any) is broken."""
+    """Runs in order along the line, and the gates in order, as they hang; a side longer than ``longest_m`` (0: any) is broken.
+
+    A gate whose post all but falls on another terminal hangs from that one: its place and opening are those between posts.
+    """
     length, turns = course.length_m, course.turns_deg()
     last = len(turns) - 1
     corners = [
@@ -103,12 +122,17 @@ def split_runs(
         """A gate post that all but falls on another terminal is that terminal."""
         return next((m for m in marks if abs(m - station) < SHORTEST_RUN_M), station)
 
-    openings = []
+    openings, hung = [], []
     for gate in ordered:
         low, high = near(gate.at_m), near(gate.at_m + gate.opening_m)
         for station in (low, high):
             marks[station] = Terminal(station, "gate", marks[station].turn_deg if station in marks else 0.0)
         openings.append((low, high))
+        hung.append(
+            gate.model_copy(update={"at_m": low, "opening_m": high - low})
+            if (low, high) != (gate.at_m, gate.at_m + gate.opening_m)
+            else gate
+        )
     if longest_m:
         for low, high in pairwise(sorted(marks)):
             if (low, high) not in openings and high - low > longest_m + TAPE_M:
@@ -121,4 +145,4 @@ def split_runs(
             runs.append(Run(len(runs), marks[start], marks[end]))
     if not runs:
         raise BadInput("gates", "the gates leave no fence at all; take one away or make it narrower")
-    return runs, ordered
+    return runs, hung

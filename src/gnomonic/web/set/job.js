@@ -1,5 +1,6 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
 import { html } from "../static/svg.js";
+import { say } from "../static/units.js";
 
 export class JobState extends EventTarget {
   constructor(state, drawing) {
@@ -27,19 +28,19 @@ export class JobState extends EventTarget {
   }
 
   // One change at a time, in the order they were made.
-  change(path, body, retry) {
-    const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry));
+  change(path, body, retry, again) {
+    const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry, again));
     this.busy = turn;
     return turn;
   }
 
-  async changeNow(path, body, retry) {
+  async changeNow(path, body, retry, again) {
     const answer = await this.call(path, { ...body, base: this.version });
     if (answer.ok) {
       this.take(answer.body);
       return true;
     }
-    this.dispatchEvent(new CustomEvent(answer.status === 409 ? "conflict" : "refused", { detail: { ...answer.body, retry } }));
+    this.dispatchEvent(new CustomEvent(answer.status === 409 ? "conflict" : "refused", { detail: { ...answer.body, retry, again } }));
     return false;
   }
 
@@ -50,7 +51,7 @@ export class JobState extends EventTarget {
 
   edit(edit) {
     const again = () => this.change("edits", { edit }, again);
-    return this.change("edits", { edit }, again);
+    return this.change("edits", { edit }, again, () => this.edit({ ...edit, lose: true }));
   }
 
   step(way) {
@@ -72,7 +73,11 @@ export function speaking(said, job) {
     said.setAttribute("role", tone === "wrong" ? "alert" : "status");
     said.replaceChildren(text);
   };
-  job.addEventListener("refused", (event) => tell(event.detail.detail, "wrong"));
+  job.addEventListener("refused", (event) => {
+    const { detail, said: sentence, field, again } = event.detail;
+    tell(sentence ? say(sentence) : detail, "wrong");
+    if (field === "lose" && again) said.append(" ", html("button", { class: "btn btn-work", onclick: again }, "Do it all the same"));
+  });
   job.addEventListener("conflict", (event) => {
     const { retry } = event.detail;
     const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");

@@ -7,7 +7,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
-from gnomonic.core.compare import difference
 from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.say import Say
@@ -15,7 +14,7 @@ from gnomonic.core.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
-from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, standing
+from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, standing, told
 from gnomonic.web.plans import decision_words, fabric_labels, said, tag_json
 
 router = APIRouter()
@@ -94,7 +93,7 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     now = planned(request, stored)
     if stored.version == before.version:
         return answered(stored, now, Say("nothing to " + ("undo" if back else "redo")))
-    change = difference(planned(request, before).plan, now.plan)
+    change = told(planned(request, before), now, {})
     return answered(stored, now, Say(("undone: " if back else "done again: ") + change.t, change.v))
 
 
@@ -102,15 +101,20 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
 def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(embed=True)]) -> Response:
     """What an edit would do, without doing it."""
     stored = jobs.load(request.app.state.engine, job_id)
-    key = (stored.digest, json.dumps(edit, sort_keys=True))
+    key = (request.app.state.plans.key(stored.digest), json.dumps(edit, sort_keys=True))
     if key not in _weighed:
         was = planned(request, stored)
         try:
-            after = request.app.state.plans.make(job_id, apply(was.job, read_edit(_lengths_read(edit))))
+            after = request.app.state.plans.make(
+                job_id, apply(was.job, read_edit(_lengths_read(edit)), request.app.state.plans.book())
+            )
             fewer = len(was.snags) - len(after.snags)
-            _weighed[key] = {"said": said(difference(was.plan, after.plan)), "fewer_snags": fewer}
+            _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": fewer}
         except BadInput as error:
-            _weighed[key] = {"said": said(Say(error.sentence)), "fewer_snags": 0}
+            _weighed[key] = {
+                "said": said(Say(error.said.t, error.said.v) if error.said else Say(error.sentence)),
+                "fewer_snags": 0,
+            }
         while len(_weighed) > WEIGHED_KEPT:
             _weighed.popitem(last=False)
     return JSONResponse(_weighed[key])

@@ -146,18 +146,21 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
         "reach_m": rule("reach_m"),
         "white": _places(job, [(m.east_m, m.north_m) for m in white], True),
     }
-    reply = request.app.state.desk.call("/tickets", body)
-    try:
-        edit = {
-            "do": "ask_marking",
-            "ticket": str(reply["ticket"]),
-            "asked_on": date.today().isoformat(),
-            "wait_until": str(reply["wait_until"]),
-            "reach_m": rule("reach_m"),
-        }
-    except KeyError:
-        raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
-    return change_job(request, job_id, base, edit, words=f"asked under ticket {edit['ticket']}")
+    today = date.today().isoformat()
+
+    def edit(ticket: str, wait_until: str) -> dict[str, Any]:
+        asked = {"asked_on": today, "wait_until": wait_until, "reach_m": rule("reach_m")}
+        return {"do": "ask_marking", "ticket": ticket, **asked}
+
+    def filed() -> tuple[dict[str, Any], str]:
+        reply = request.app.state.desk.call("/tickets", body)
+        try:
+            made = edit(str(reply["ticket"]), str(reply["wait_until"]))
+        except KeyError:
+            raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
+        return made, f"asked under ticket {made['ticket']}"
+
+    return change_job(request, job_id, base, edit("not filed yet", today), outside=filed)
 
 
 @router.post("/api/v1/jobs/{job_id}/marking/look")
