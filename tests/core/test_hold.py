@@ -282,7 +282,7 @@ def test_tie_all_wires_on_the_posts_in_dips():
     )
     job = apply(Job(name="Dip", line=line), read_edit({"do": "hang_fabric", "label": "13-48-6"}))
     said = " ".join(s.text.text("us") for s in steps_of(job, plan(job)))
-    assert "Tie all 13 wires at the terminals, then on posts" in said and "in dips, on humps and in bends" in said
+    assert "inside the braces and on posts" in said and "in dips, on humps and in bends" in said
 
 
 def test_openings_of_what_hangs():

@@ -271,7 +271,7 @@ def test_a_grid_is_asked_about_laid_and_undone(client, job):
     asked = client.post(f"/api/v1/jobs/{job}/grid", data={"base": base}, files=files).json()
     assert asked["question"]["key"] == "crs"
     laid = client.post(f"/api/v1/jobs/{job}/grid", data={"base": base, "crs": "local"}, files=files).json()
-    assert laid["said"]["t"].startswith("heights from a grid of 10.00 m cells")
+    assert laid["said"]["t"].startswith("heights from a grid of {~0} cells")
     assert {g[3] for g in laid["drawing"]["ground"]} == {5.0} and laid["undo"]
     walk = client.get(f"/api/v1/jobs/{job}/walk").json()
     assert walk["grid"] == {"cell_m": 10.0, "file": "h.asc"}

@@ -3,10 +3,10 @@
 from itertools import pairwise
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, Values, take_off
+from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, take_off
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
-from gnomonic.core.say import Say
+from gnomonic.core.say import Say, Value
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.units import TAPE_M
 
@@ -16,6 +16,7 @@ def _signed(count: int, one: str, many: str) -> str:
 
 
 Side = tuple[Job, Plan]
+Named = dict[str, Value]
 HEADLINE = ("post_", "roll", "gate_g")  # told by the figures before them
 MOST_ITEMS = 4
 LEAST = {"": 0.5, "m": 0.05, "m3": 0.005}
@@ -25,7 +26,7 @@ def difference(was: Side, now: Side) -> Say | None:
     """What changed from one plan to the next: its figures, and every item of the take-off; None when nothing did."""
     (_, before), (_, after) = was, now
     parts: list[str] = []
-    values: Values = {}
+    values: Named = {}
     for one, many, old, new in (
         ("post", "posts", len(before.posts), len(after.posts)),
         ("wood post", "wood posts", _wood(before), _wood(after)),
@@ -56,7 +57,7 @@ def difference(was: Side, now: Side) -> Say | None:
     return Say(", ".join(parts), values) if parts else None
 
 
-def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Values]:
+def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Named]:
     """Items of the take-off that changed, by key, the dearest changes first; posts by length where their number stayed."""
     old, new = ({i.key: i for i in take_off(*side)} for side in (was, now))
     changed: list[tuple[float, str, Item, float]] = []
@@ -67,7 +68,7 @@ def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Values]:
         if abs(change) >= LEAST[item.unit] and not told:
             dear = catalog()[key].index if key in catalog() else 100.0
             changed.append((-abs(change) * max(dear, 0.1), key, item, change))
-    parts, values = [], Values({})
+    parts, values = [], Named({})
     for n, (_, _, item, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):
         sign = "+" if change > 0 else "−"
         values[f"i{n}"] = (abs(change), UNIT_KINDS[item.unit])

@@ -57,13 +57,14 @@ SourceKind = Literal["gpx", "geojson", "csv", "legs", "kml", "dxf", "shapefile",
 
 
 class Source(_Frozen):
-    """Where a line came from, and what was done to it on the way in."""
+    """Where a line came from, what was done to it on the way in, and what it was measured in (empty when nothing says)."""
 
     kind: SourceKind
     file: Name = ""
     points_read: Annotated[int, Field(ge=2)]
     simplified_m: Annotated[float, Field(ge=0)] | None = None
     notes: tuple[str, ...] = ()
+    unit: Literal["", "m", "ft"] = ""
 
 
 class FieldBook(_Frozen):

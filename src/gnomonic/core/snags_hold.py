@@ -10,7 +10,7 @@ from gnomonic.core.demand.section import section
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
-from gnomonic.core.say import Say
+from gnomonic.core.say import Say, Value
 from gnomonic.core.snag import Remedy, Snag
 
 Mends = list[tuple[Remedy, set[str]]]
@@ -42,7 +42,7 @@ def hold_snags(job: Job, plan: Plan, book: Book) -> list[Snag]:
 
 
 def _snag(job: Job, demand: Demand, verdict: Verdict, mends: Mends) -> Snag:
-    values: dict[str, tuple[float, str] | str] = {
+    values: dict[str, Value] = {
         **{f"w_{k}": v for k, v in verdict.wanted.v.items()},
         **{f"g_{k}": v for k, v in verdict.given.v.items()},
     }

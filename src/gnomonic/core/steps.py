@@ -1,11 +1,17 @@
 """The steps of the work in order, with the numbers of this job in them, and the caution where it bites."""
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.system import Step, common_caution
+from gnomonic.core.finish.fittings import along, chosen, splice_counts
+from gnomonic.core.ground.found import called
 from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
-from gnomonic.core.say import Say
+from gnomonic.core.say import Say, together
 
 Values = dict[str, tuple[float, str] | str]
 
@@ -15,7 +21,7 @@ class StepDone:
     """One step, said of this job."""
 
     text: Say
-    caution: str
+    caution: Say
 
 
 def _count(number: float, one: str, many: str = "") -> str:
@@ -34,87 +40,231 @@ def ranges(numbers: list[int]) -> str:
             groups[-1].append(n)
         else:
             groups.append([n])
-    parts = [str(g[0]) if len(g) == 1 else f"{g[0]}–{g[-1]}" if len(g) > 2 else f"{g[0]} and {g[1]}" for g in groups]
+    parts = [part for g in groups for part in ([f"{g[0]}–{g[-1]}"] if len(g) > 2 else map(str, g))]
     return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + " and " + parts[-1] if parts else ""
 
 
 def _held(plan: Plan) -> str:
     held = [p.index + 1 for p in plan.posts if p.slot == "held"]
     if not held:
-        return "the posts at dips and humps, of which this line has none"
-    return f"post{'' if len(held) == 1 else 's'} {ranges(held)} in dips, on humps and in bends"
+        return ""
+    return f" and on post{'' if len(held) == 1 else 's'} {ranges(held)} in dips, on humps and in bends"
+
+
+def _line_posts(plan: Plan) -> str:
+    """What is done with the line posts: set the 3 wood posts, drive the 9 steel ones, studs to the stock."""
+    section, said = plan.section, []
+    for kind in dict.fromkeys((plan.system.firm_post, plan.system.line_post)):
+        count = sum(p.kind == kind for p in plan.posts)
+        if not count:
+            continue
+        driven = section.posts[kind].fit == "drive"
+        noun = _count(count, f"{section.posts[kind].material} post")
+        said.append(f"{'drive' if driven else 'set'} the {noun}{', studs to the stock' * driven}")
+    words = ", ".join(said) or "no post stands between"
+    return words[0].upper() + words[1:]
+
+
+def _fasteners(plan: Plan, slots: Sequence[str]) -> str:
+    """What is driven, clipped or tied on posts of some slots, counted: 12 staples, 45 clips."""
+    counts: Counter[str] = Counter()
+    for post in plan.posts:
+        if post.slot in slots:
+            for f in post.fittings:
+                if f.item in FASTENERS:
+                    counts[f.item] += f.count
+    return ", ".join(_count(counts[item], word) for item, word in FASTENERS.items() if counts[item]) or "none"
+
+
+FASTENERS = {
+    "staple": "staple",
+    "long_staple": "staple",
+    "clip": "clip",
+    "strand_clip": "strand clip",
+    "tie": "tie",
+    "plastic_tie": "plastic tie",
+    "wire_tie": "wire tie",
+}
+
+
+def _on(plan: Plan, items: Sequence[str], slots: Sequence[str]) -> str:
+    return str(sum(p.count(item) for p in plan.posts for item in items if p.slot in slots))
+
+
+def _splice(plan: Plan) -> tuple[str, str]:
+    """What one splice takes, and how it is made."""
+    if not plan.section.layers:
+        return "", ""
+    counts = splice_counts(plan.section, plan.section.layers[0])
+    ways = {r.item: r.way for r in plan.system.splice_fittings}
+    words = ", ".join(f"{n:.0f} × {catalog()[i].title}" for i, n in counts.items() if not catalog()[i].unit)
+    return words, next((ways[i] for i in counts), "")
 
 
 def _values(job: Job, plan: Plan) -> Values:
     """Everything a step may speak of."""
     kinds = [p.slot for p in plan.posts]
-    counts = fitting_counts(plan)
-    rolls, layers = plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more), plan.section.layers
-    strand = max((s.wire.pull_n for s in plan.section.strands), default=0.0)
+    counts, section = fitting_counts(plan), plan.section
+    hung = plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more if m.what != "apron")
+    splices = len(plan.rolls.splices)
+    strand = max((s.wire.pull_n for s in section.strands), default=0.0)
+    coiled = [s for s in section.strands if s.wire.coil_m]
     line_posts = [p for p in plan.posts if not p.fixed]
     terminals = [p for p in plan.posts if p.kind == "terminal"]
-    coils = sum(c.coils for c in plan.coils)
-    thin = plan.section.posts[plan.system.line_post].diameter_m
+    thin = section.posts[plan.system.line_post].diameter_m
     filled = filled_m3(plan)
-    gates = ", ".join(g.name for g in plan.gates) or "the gates (none on this line)"
-    sticks = sum(n for cut in plan.sticks for _, n in cut.bought)
+    runs, aprons = len(plan.runs), [e for e in section.extras if e.apron]
+    fill = {"concrete": " in concrete", "soil_cement": " in dry soil-cement"}.get(section.school("setting"), "")
+    ratchet = section.school("twist") == "ratchet"
+    splice_with, _ = _splice(plan)
+    staples = ("staple", "long_staple")
     values: Values = {
         "swath": (job.swath_m, "station"),
         "length": (plan.course.length_m, "station"),
         "bay": (job.decisions.longest_bay_m, "station"),
         "run": (job.decisions.longest_run_m or max(r.length_m for r in plan.runs), "station"),
-        "pull": (plan.section.pull_n, "force"),
+        "pull": (section.pull_n, "force"),
         "strand_pull": (strand, "force"),
         "rock": (filled.get("crushed rock", 0.0), "volume"),
         "concrete": (filled.get("concrete", 0.0), "volume"),
+        "cover": (counts.get("apron_cover", 0.0), "volume"),
         "sewing": (counts.get("sewing_wire", 0.0), "station"),
         "seam_wire": (counts.get("seam_wire", 0.0), "station"),
         "trench": (counts.get("trench", 0.0), "station"),
-        "offset": ((plan.section.posts["terminal"].diameter_m - thin) / 2, "cut"),
+        "offset": ((section.posts["terminal"].diameter_m - thin) / 2, "gap"),
         "line_top": (line_posts[0].above_m if line_posts else 0.0, "cut"),
         "terminal_top": (terminals[0].above_m, "cut"),
         "terminals": str(kinds.count("terminal")),
         "posts": str(len(plan.posts)),
-        "firm": str(kinds.count("firm") + kinds.count("held")),
         "light": str(len(line_posts) if plan.system.firm_post == plan.system.line_post else kinds.count("light")),
-        "braces": str(len(plan.braces)),
+        "line_posts": _line_posts(plan),
+        "filled": fill,
+        "braces": _count(len({tuple(sorted(b.end.stations_m[:2])) for b in plan.braces}), "brace"),
+        "twists": "a ratchet in each brace wire" if ratchet else "each brace wire drawn up with a twist stick",
         "struts": str(len(plan.struts)),
-        "runs": str(len(plan.runs)),
-        "wires": str(plan.section.wires),
-        "strands": str(len([s for s in plan.section.strands if s.wire.coil_m])),
-        "rolls": _count(rolls, "roll"),
-        "coils": _count(coils, "coil"),
-        "splices": _count(len(plan.rolls.splices), "splice"),
-        "layers": " + ".join(x.fabric.label for x in layers),
+        "strut_tie": "tied to its foot" if section.school("strut_tie") == "foot" else "tied to its middle",
+        "sides": "the side" if runs == 1 else f"each of the {runs} sides",
+        "each_run": "the run" if runs == 1 else f"each of the {runs} runs",
+        "every_run": "the run" if runs == 1 else "every run",
+        "wires": str(section.wires),
+        "strands": _count(len(coiled), "wire" if not section.barbs else "strand"),
+        "rolls": _count(hung, "roll"),
+        "coils": _count(sum(c.coils for c in plan.coils), "coil"),
+        "splices": _count(splices, "splice"),
+        "splice_with": splice_with,
+        "seams": _count(section.seams * runs + splices + plan.corner_seams, "seam"),
+        "layers": " + ".join(x.fabric.label for x in section.layers),
         "held": _held(plan),
-        "gates": gates,
-        "rail_sticks": _count(sticks, "length", "lengths"),
+        "gates": ", ".join(g.name for g in plan.gates),
+        "rail_sticks": _count(sum(n for cut in plan.sticks for _, n in cut.bought), "length"),
+        "staples_ends": _on(plan, staples, ("terminal",)),
+        "staples_held": _on(plan, staples, ("brace", "held")),
+        "staples_all": _on(plan, staples, ("terminal", "brace", "held", "firm", "light")),
+        "line_fasteners": _fasteners(plan, ("firm", "light")),
+        "all_fasteners": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
+        "post_ties": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
+        "apron_pegs": str(round(sum(along(m, e.pegs_m) for m in plan.slope_m for e in aprons))),
+        "apron_rings": str(round(sum(along(m, e.rings_m) for m in plan.slope_m for e in aprons))),
     }
-    for name, item in (
-        ("staples", "staple"),
-        ("clips", "clip"),
-        ("battens", "batten"),
-        ("tensioners", "tensioner"),
-        ("pegs", "peg"),
-        ("ties", "tie"),
-        ("screws", "board_screw"),
-        ("guide_clips", "guide_clip"),
-        ("brackets", "lip_bracket"),
-        ("sleeves", "wire_sleeve"),
-        ("tie_wires", "tie_wire"),
-    ):
+    for name, item in COUNTED.items():
         values[name] = f"{counts.get(item, 0):.0f}"
     rules = plan.system.rules
     values |= {
-        name: (rules[f"{name}_m"].value, "cut") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules
+        name: (rules[f"{name}_m"].value, "gap") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules
     }
-    values["staples"] = f"{counts.get('staple', 0) + counts.get('long_staple', 0):.0f}"
-    values["clips"] = f"{counts.get('clip', 0) + counts.get('strand_clip', 0):.0f}"
     values["rings"] = f"{counts.get('hog_ring', 0) + counts.get('net_ring', 0):.0f}"
     return values
 
 
+COUNTED = {
+    "tie_offs": "tie_off",
+    "end_clips": "tie_off_clip",
+    "battens": "batten",
+    "batten_clips": "batten_clip",
+    "tensioners": "tensioner",
+    "pegs": "peg",
+    "ties": "tie",
+    "screws": "board_screw",
+    "guide_clips": "guide_clip",
+    "guide_wraps": "guide_wrap",
+    "brackets": "lip_bracket",
+    "sleeves": "wire_sleeve",
+    "tie_wires": "tie_wire",
+    "tension_bands": "tension_band",
+    "brace_bands": "brace_band",
+    "gate_screws": "gate_screw",
+    "ribbons": "ribbon",
+}
+
+
+def _steep(plan: Plan) -> bool:
+    limit = plan.system.rule("steep_run_grade")
+    return any(abs(b.ground.grade) > limit for b in plan.bays)
+
+
+def _has(plan: Plan, when: str) -> bool:
+    """Whether the job has what a step is for."""
+    counts = fitting_counts(plan)
+    guide = bool(plan.section.strand_heights_m("guide"))
+    holds = {
+        "": True,
+        "splices": bool(plan.rolls.splices),
+        "gates": bool(plan.gates),
+        "guide": guide,
+        "no_guide": not guide,
+        "rolled": bool(plan.section.layers),
+        "machines": not _steep(plan),
+        "battens": counts.get("batten", 0) > 0,
+        "pegs": any(e.pegs_m and not e.apron for e in plan.section.extras),
+        "ribbons": counts.get("ribbon", 0) > 0,
+        "sewn": counts.get("sewing_wire", 0) + counts.get("seam_wire", 0) > 0,
+        "bare_foot": not plan.section.extras,
+    }
+    return holds[when]
+
+
+def _hazards(plan: Plan, which: str) -> list[Say]:
+    """Posts of the ends, of the line or all that stand in a stretch of scrap or old wire."""
+    found = []
+    for thing in plan.things:
+        inside = [
+            p.index + 1
+            for p in plan.posts
+            if which in ("all", "ends" if p.fixed else "line")
+            and any(a - AT_M <= p.station_m <= b + AT_M for a, b in thing.stretches)
+        ]
+        if thing.kind.group == "hazard" and inside and thing.found.kind in ("scrap", "wire"):
+            words = f"Post{'' if len(inside) == 1 else 's'} {ranges(inside)}: {{what}}, probe and clear it first."
+            found.append(Say(words, {"what": called(thing.found)}))
+    return found
+
+
+BORERS = ("auger", "posthole", "pilot auger")
+AT_M = 0.5  # a post so near a thing stands in it
+
+
+def _caution(plan: Plan, step: Step) -> Say:
+    """What a step is to be done with care for."""
+    parts = [Say(step.caution)] if step.caution else []
+    if step.steep and _steep(plan):
+        parts.append(Say(step.steep))
+    if step.bores and any(tool.startswith(BORERS) for tool in plan.system.tools):
+        parts.append(Say(common_caution("auger")))
+    if step.sets:
+        if plan.section.school("setting") == "concrete":
+            parts.append(Say(common_caution("cement")))
+        parts += _hazards(plan, step.sets)
+    return together("", parts, "", " ")
+
+
 def steps_of(job: Job, plan: Plan) -> list[StepDone]:
-    """The system's steps for this job."""
-    values = _values(job, plan)
-    return [StepDone(Say(s.text, values), s.caution) for s in plan.system.steps]
+    """The system's steps for this job, those of its extras before the last."""
+    values, section = _values(job, plan), plan.section
+    done = [s for s in plan.system.steps if chosen(section, s.school) and _has(plan, s.when)]
+    extra = [Step(text=e.step) for e in section.extras if e.step]
+    last = len(done) - (1 if len(done) > 1 else 0)
+    how = _splice(plan)[1]
+    return [
+        StepDone(Say(s.text.replace("{splice_how}", how), values), _caution(plan, s))
+        for s in [*done[:last], *extra, *done[last:]]
+    ]

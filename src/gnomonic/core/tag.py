@@ -7,6 +7,7 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import PostRule, decision_rules
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
+from gnomonic.core.haul.takeoff import filled_round
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
@@ -38,7 +39,7 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     if not 0 <= number < len(plan.posts):
         raise BadInput("post", f"there is no post {number + 1}; the plan has {len(plan.posts)}")
     post = plan.posts[number]
-    facts = [_tape(plan, post), _kind(job, plan, post), _depth(plan, post)]
+    facts = [_tape(plan, post), _kind(job, plan, post), _depth(plan, post), *_filled(plan, post)]
     before = next((b for b in plan.bays if b.to_post == number), None)
     after = next((b for b in plan.bays if b.from_post == number), None)
     if after:
@@ -139,6 +140,22 @@ def _depth(plan: Plan, post: Post) -> Fact:
         values["deeper"], values["because"] = (post.deeper_m, "depth"), post.because
         working = Say(working.t + "; {deeper} deeper for {because}", values)
     return Fact("In the ground", Say("{depth}", values), Why(rule.reason, working, rule.source))
+
+
+def _filled(plan: Plan, post: Post) -> list[Fact]:
+    """Concrete, soil-cement or rock round it."""
+    fill, volume = filled_round(plan, post)
+    if not fill:
+        return []
+    rule = plan.section.posts[post.kind]
+    values: Values = {
+        "m3": (volume, "volume"),
+        "hole": (rule.hole_m, "gap"),
+        "post": (rule.diameter_m, "gap"),
+        "deep": (post.depth_m, "depth"),
+    }
+    why = Why("hole less post", Say("π/4 · ({hole}² − {post}²) · {deep} = {m3}", values), "geometry")
+    return [Fact("Round it", Say(f"{{m3}} of {fill}", values), why)]
 
 
 def _string_offset(plan: Plan, post: Post) -> list[Fact]:

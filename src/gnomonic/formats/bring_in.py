@@ -122,7 +122,12 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         for k, (e, n, h) in enumerate(raw.table)
     )  # fmt: skip
     source = Source(
-        kind=raw.kind, file=plain(name[-120:]), points_read=points_read, simplified_m=simplified, notes=tuple(raw.notes)
+        kind=raw.kind,
+        file=plain(name[-120:]),
+        points_read=points_read,
+        simplified_m=simplified,
+        notes=tuple(raw.notes),
+        unit=raw.unit,
     )
     line = MeasuredLine(points=points, closed=closed, frame=frame, source=source, book=book, level=level)
     words = tuple(shape_words(raw, frame))

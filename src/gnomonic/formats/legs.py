@@ -20,7 +20,7 @@ def read_legs(data: bytes, answers: dict[str, str]) -> RawLine:
     table = np.array([(s.e_m, s.n_m, s.h_m) for s in page.spots])
     raw = RawLine("legs", False, table, "point", closed=page.comes_back)
     raw.names = {k: s.name for k, s in enumerate(page.spots) if s.name}
-    raw.book = text
+    raw.book, raw.unit = text, page.unit
     raw.how = [(s.how, s.good_m) for s in page.spots]
     raw.notes.append(
         "distances taken as level (plan) distances unless the book says slope; heights count from 0 at the start"

@@ -1,6 +1,7 @@
 """What a reader hands over: coordinates as they stood in the file, and what is open to question."""
 
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,7 +53,7 @@ class RawLine:
     ``crs`` names the coordinate system of east and north (anything pyproj reads) where the file says it, ``asks_crs``
     that only the fencer can; ``shapes`` are all the lines of a file that holds
     several, ``chosen`` the one taken; ``how`` each point was got,
-    with its goodness; ``tolerance_m`` to thin it to; ``book`` a field book's text."""
+    with its goodness; ``tolerance_m`` to thin it to; ``book`` a field book's text; ``unit`` what it was measured in."""
 
     kind: SourceKind
     geographic: bool
@@ -72,6 +73,7 @@ class RawLine:
     asks_crs: bool = False
     finds: list[Find] = field(default_factory=list)
     tolerance_m: float | None = None
+    unit: Literal["", "m", "ft"] = ""
 
     def scale(self, factor: float) -> None:
         """Turn the file's units of length into metres, in every line of it."""

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from gnomonic.core.haul.takeoff import UNIT_KINDS, take_off
+from gnomonic.core.haul.takeoff import UNIT_KINDS, filled_round, take_off
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan, Post, hand_dug, taped_from
 from gnomonic.core.units import System, format_quantity
@@ -50,6 +50,7 @@ def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
                 "length": format_quantity(post.length_m, "depth", system),
                 "mark": (f"stands already: {post.shared}" if post.shared else MARKS[post.kind])
                 + _turn(post)
+                + (f", {fill}" if (fill := filled_round(plan, post)[0]) else "")
                 + (", DIG BY HAND" if post.index in by_hand else ""),
             }
         )

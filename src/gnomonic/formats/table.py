@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.units import FOOT_M, LENGTH_UNITS_M
+from gnomonic.core.units import FOOT_M, LENGTH_UNITS_M, METRIC
 from gnomonic.formats.raw import Question, RawLine, decode
 
 COLUMNS = {
@@ -75,6 +75,8 @@ def read_csv(data: bytes, answers: dict[str, str]) -> RawLine:
         _rising(values["station"], numbers)
     raw = _line(values, planned)
     raw.questions += questions
+    lengths = found["east" if "east" in found else "station"][1]
+    raw.unit = "" if lengths is None else "m" if lengths in METRIC else "ft"
     raw.notes.append("columns " + ", ".join(f"{header[found[m][0]].strip()}" for m in wanted))
     _doubts(raw, values, found, answers)
     return raw

@@ -12,6 +12,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.templating import Jinja2Templates
+from markupsafe import Markup, escape
 from sqlalchemy import Engine
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -19,6 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gnomonic import __version__
 from gnomonic.core.errors import BadInput
+from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
@@ -58,12 +60,24 @@ def asset(path: str) -> str:
     return f"/assets/{asset_hash()}/{path}"
 
 
+def spoken(text: str) -> Markup:
+    """Text whose lengths a page prints in the reader's units."""
+    template, values = Say(text).spoken()
+    body = escape(template)
+    for key, value in values.items():
+        if isinstance(value, Both):
+            shown = Markup('<span data-us="{}" data-metric="{}">{}</span>').format(value.us, value.metric, value.us)
+            body = body.replace(Markup(f"{{{key}}}"), shown)
+    return body
+
+
 def templates() -> Jinja2Templates:
     """Templates of every verb."""
     made = Jinja2Templates(
         directory=[HERE / "templates", *(HERE / verb for verb in ("home", "walk", "hold", "set", "haul", "sums"))]
     )
     made.env.globals.update(asset=asset, version=__version__)
+    made.env.filters["spoken"] = spoken
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
 

@@ -49,6 +49,12 @@ def safe(text: str) -> str:
     return text.replace("<", "\\u003c")
 
 
+def state_of_page(stored: Stored, planned: Planned) -> str:
+    """What a job's page starts from, as JSON in a script element: where the job stands, and what it was measured in."""
+    source = planned.job.line.source
+    return safe(json.dumps({"job": stored.job_id, "units": source.unit, **standing(stored)}))
+
+
 def standing(stored: Stored) -> dict[str, Any]:
     """Where a job stands among its versions."""
     return {"version": stored.version, "undo": stored.can_undo, "redo": stored.can_redo}

@@ -22,7 +22,8 @@ from gnomonic.core.job import Job, read_job
 from gnomonic.core.plan import PlanMemo, plan
 from gnomonic.core.plan_posts import sized
 from gnomonic.core.planned import Plan
-from gnomonic.core.say import Say, Why
+from gnomonic.core.prose import Both
+from gnomonic.core.say import Say, Value, Why
 from gnomonic.core.snag import Snag
 from gnomonic.core.snags import snags
 from gnomonic.core.steps import steps_of
@@ -93,12 +94,16 @@ class Plans:
         return planned
 
 
-def said(sentence: Say) -> dict[str, Any]:
+def said(sentence: Say | str) -> dict[str, Any]:
     """A sentence for the page, which puts the values in its own units."""
-    return {
-        "t": sentence.t,
-        "v": {k: v if isinstance(v, str) else [round(v[0], 5), v[1]] for k, v in sentence.v.items()},
-    }
+    template, values = (Say(sentence) if isinstance(sentence, str) else sentence).spoken()
+    return {"t": template, "v": {k: _value(v) for k, v in values.items()}}
+
+
+def _value(value: Value) -> Any:
+    if isinstance(value, Both):
+        return {"us": value.us, "metric": value.metric}
+    return value if isinstance(value, str) else [round(value[0], 5), value[1]]
 
 
 def _other(reason: Why) -> dict[str, Any] | None:
@@ -113,8 +118,13 @@ def tag_json(tag: Tag) -> dict[str, Any]:
         {
             "name": f.name,
             "value": said(f.value),
-            "note": f.note,
-            "why": {"rule": f.why.rule, "working": said(f.why.working), "source": f.why.source, "other": _other(f.why)},
+            "note": said(f.note) if f.note else "",
+            "why": {
+                "rule": said(f.why.rule),
+                "working": said(f.why.working),
+                "source": said(f.why.source),
+                "other": _other(f.why),
+            },
         }
         for f in tag.facts
     ]
@@ -124,7 +134,7 @@ def tag_json(tag: Tag) -> dict[str, Any]:
             "title": catalog()[f.item].title,
             "count": f.count,
             "heights": [_mm(h) for h in f.heights_m],
-            "way": f.way,
+            "way": said(f.way),
             "order": f.order,
             "tied": f.tied,
         }
@@ -134,7 +144,7 @@ def tag_json(tag: Tag) -> dict[str, Any]:
         "title": tag.title,
         "station_m": tag.station_m,
         "facts": facts,
-        "cautions": list(tag.cautions),
+        "cautions": [said(c) for c in tag.cautions],
         "fittings": fittings,
     }
 
@@ -245,7 +255,10 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             }
             for s in found
         ],
-        "steps": [{"text": said(step.text), "caution": step.caution} for step in steps_of(job, made)],
+        "steps": [
+            {"text": said(step.text), "caution": said(step.caution) if step.caution.t else ""}
+            for step in steps_of(job, made)
+        ],
         "decisions": job.decisions.model_dump(),
         "source": {"kind": job.line.source.kind, "file": job.line.source.file, "notes": list(job.line.source.notes)},
         "label": job.barrier.label,
@@ -256,7 +269,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
 
 def decision_words() -> dict[str, Any]:
     """Label, kind and reason of every decision, for the page."""
-    return {k: {"label": r.label, "kind": r.kind, "reason": r.reason} for k, r in decision_rules().items()}
+    return {k: {"label": r.label, "kind": r.kind, "reason": said(r.reason)} for k, r in decision_rules().items()}
 
 
 def section_json(hung: Section, clearance_m: float) -> dict[str, Any]:
@@ -281,7 +294,7 @@ def section_json(hung: Section, clearance_m: float) -> dict[str, Any]:
         "title": hung.system.title,
         "word": hung.system.word,
         "label": hung.named,
-        "extras": [e.title for e in hung.extras],
+        "extras": [said(e.title) for e in hung.extras],
         "clear": _mm(clearance_m),
         "wires": [_mm(h) for h in hung.fabric_wires_m],
         "top": _mm(hung.top_m),

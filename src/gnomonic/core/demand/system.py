@@ -239,10 +239,19 @@ class Labour(Sourced):
 
 
 class Step(Row):
-    """A step of the work; its numbers are those of the job."""
+    """A step of the work; its numbers are those of the job.
+
+    Done only under a ``school``, or ``when`` the job has what it is for; ``bores`` where holes are bored, ``sets`` where
+    posts (of the ends, of the line) are set, ``steep`` a caution for steep ground.
+    """
 
     text: str
     caution: str = ""
+    steep: str = ""
+    school: tuple[str, str] | None = None
+    when: str = ""
+    bores: bool = False
+    sets: Literal["", "ends", "line", "all"] = ""
 
 
 class System(Row):
@@ -305,6 +314,12 @@ class System(Row):
         return {
             key: self.start[key].value if key in self.start else rule.value for key, rule in decision_rules().items()
         }
+
+
+@cache
+def common_caution(name: str) -> str:
+    """A caution that is said wherever the work is done that it is for."""
+    return str(read_data("common.toml")["cautions"][name])
 
 
 @cache

@@ -293,5 +293,5 @@ def read_book(text: str, unit: str | None = None) -> Page:
     if len(reader.page.spots) < 2:
         raise BadInput("legs", "no legs were typed: write one a line, as in N 4 30 E  96' 6\"  +1' 2\"")
     reader.staffed()
-    reader.page.bare = reader.lengths.bare
+    reader.page.bare, reader.page.unit = reader.lengths.bare, reader.lengths.mostly()
     return reader.page

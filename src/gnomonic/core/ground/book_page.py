@@ -3,6 +3,7 @@
 import math
 import re
 from dataclasses import dataclass, field
+from typing import Literal
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import angle_deg
@@ -12,6 +13,7 @@ from gnomonic.core.units import parse_length_m
 _APART = re.compile(r"(?:\s{2,}|\t|[,;]|\s(?=[-+−]))\s*")
 _SLOPE = re.compile(r"slope\s+(.+?)\s+(?:at\s+(?P<at>\S.*)|(?:rise|fall)\s+(?P<rise>\S.*))$", re.IGNORECASE)
 _BARE = re.compile(r"[-+−]?\s*\d+(?:\.\d+)?$|[-+−]?\s*\.\d+$")
+_METRIC = re.compile(r"\d\s*(?:mm|cm|km|m|met(?:re|er)s?)\b", re.IGNORECASE)
 STEEPEST_DEG = 80.0
 
 
@@ -40,6 +42,7 @@ class Page:
     declination_deg: float | None = None
     levels: Levels | None = None
     notes: list[str] = field(default_factory=list)
+    unit: Literal["", "m", "ft"] = ""
 
     def known(self, name: str) -> Spot:
         """A point by its number (1 is the start), its name, or a peg's name.  Raises BadInput."""
@@ -55,15 +58,28 @@ class Page:
 
 @dataclass(slots=True)
 class Lengths:
-    """Reads lengths as written; ``unit`` is what bare numbers are in, ``bare`` whether there were any."""
+    """Reads lengths as written; ``unit`` is what bare numbers are in, ``bare`` whether there were any, ``metric`` and
+    ``feet`` how many were written in either system."""
 
     unit: str | None
     bare: bool = False
+    metric: int = 0
+    feet: int = 0
 
     def metres(self, text: str) -> float:
         """One length in metres.  Raises BadInput."""
-        self.bare |= _BARE.match(text.strip()) is not None
-        return parse_length_m(text, self.unit or "m")
+        bare = _BARE.match(text.strip()) is not None
+        self.bare |= bare
+        value = parse_length_m(text, self.unit or "m")
+        if self.unit == "m" if bare else _METRIC.search(text):
+            self.metric += 1
+        elif not bare or self.unit == "ft":
+            self.feet += 1
+        return value
+
+    def mostly(self) -> Literal["", "m", "ft"]:
+        """What most of the lengths were in."""
+        return "" if self.metric == self.feet else "m" if self.metric > self.feet else "ft"
 
     def with_rise(self, text: str) -> tuple[float, float | None]:
         """A length and the rise written after it, None where none is.  Raises BadInput."""

@@ -61,16 +61,21 @@ def _depths(posts: list[Post]) -> Say:
     return Say("set " + ", ".join(parts), values)
 
 
+def filled_round(plan: Plan, post: Post) -> tuple[str, float]:
+    """What is filled round a post and how much (m³): hole less post; nothing where the soil goes back."""
+    rule = plan.section.posts[post.kind]
+    way = {"concrete": "concrete", "soil_cement": "soil cement"}.get(plan.section.school("setting"), "")
+    fill, volume = rule.fill or way, rule.round_m3(post.depth_m)
+    return (fill, volume) if fill and volume else ("", 0.0)
+
+
 def filled_m3(plan: Plan) -> dict[str, float]:
-    """What is filled round posts: hole less post, by material."""
+    """What is filled round the line's own posts, by material."""
     filled: dict[str, float] = defaultdict(float)
     for post in own_posts(plan):
-        rule = plan.section.posts[post.kind]
-        fill = rule.fill or {"concrete": "concrete", "soil_cement": "soil cement"}.get(
-            plan.section.school("setting"), ""
-        )
+        fill, volume = filled_round(plan, post)
         if fill:
-            filled[fill] += rule.round_m3(post.depth_m)
+            filled[fill] += volume
     return dict(filled)
 
 

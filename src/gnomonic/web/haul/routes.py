@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
+from gnomonic.core.say import Say
 from gnomonic.core.steps import steps_of
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import System
@@ -80,9 +81,13 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
         "units": system,
         "facts": facts,
         "hung": ", ".join(
-            [planned.plan.system.title, planned.plan.section.named, *(e.title for e in planned.plan.section.extras)]
+            [
+                planned.plan.system.title,
+                planned.plan.section.named,
+                *(Say(e.title).text(system) for e in planned.plan.section.extras),
+            ]
         ),
-        "steps": [(s.text.text(system), s.caution) for s in steps_of(planned.job, planned.plan)],
+        "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.job, planned.plan)],
         "stake_out": stake_out(planned.plan, system),
         "take_off": take_off_rows(planned.job, planned.plan, system),
         "braces": brace_rows(planned.plan, system),

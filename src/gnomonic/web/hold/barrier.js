@@ -21,7 +21,7 @@ function schools(page, system) {
     const rows = school.ways.map((way, k) => {
       const input = html("input", { type: "radio", name: school.key, checked: way.key === chosen });
       input.addEventListener("change", () => job.edit({ do: "choose_way", school: school.key, way: way.key }));
-      return html("label", { class: "way" }, input, html("span", {}, way.title, k === 0 ? " (the usual)" : "", html("span", { class: "quiet" }, ` ${way.reason}`)));
+      return html("label", { class: "way" }, input, html("span", {}, say(way.title), k === 0 ? " (the usual)" : "", html("span", { class: "quiet" }, ` ${say(way.reason)}`)));
     });
     return html("fieldset", { class: "school" }, html("legend", {}, school.question), ...rows);
   });
@@ -60,13 +60,13 @@ export function showBarrier(panel, page, candidate, hung, why) {
   const hang = html("button", { class: "btn btn-work", id: "hang", disabled: hung, onclick: () => ((page.follow = true), page.job.edit({ side: page.state.barrier.side, ...candidate.edit })) }, hung ? "Hangs on this line" : "Hang this on the line");
   panel.replaceChildren(
     html("div", { class: "taghead" }, html("h2", {}, section.title), hang),
-    html("p", { class: "quiet" }, [section.label, ...candidate.mends].join(", ")),
+    html("p", { class: "quiet" }, [section.label, ...candidate.mends.map(say)].join(", ")),
     drawing,
     ...verdicts(candidate.verdicts, why),
     ...(hung ? [sides(page), ...shared(page), ...schools(page, section.system)] : []),
     weighed(candidate),
-    ...candidate.notes.map((n) => html("p", { class: "note" }, n)),
-    html("p", {}, html("b", {}, "Tools "), candidate.tools.join(", ")),
+    ...candidate.notes.map((n) => html("p", { class: "note" }, say(n))),
+    html("p", {}, html("b", {}, "Tools "), candidate.tools.map(say).join(", ")),
   );
   drawSection(drawing, section, { side: page.state.barrier.side });
 }
@@ -75,6 +75,6 @@ export function showBarrier(panel, page, candidate, hung, why) {
 export function showNow(panel, page, why) {
   const section = page.job.drawing.fabric;
   const drawing = figure(section);
-  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras].join(", ")), drawing, ...verdicts(page.state.now, why), sides(page), ...shared(page), ...schools(page, section.system));
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras.map(say)].join(", ")), drawing, ...verdicts(page.state.now, why), sides(page), ...shared(page), ...schools(page, section.system));
   drawSection(drawing, section, { side: page.state.barrier.side });
 }

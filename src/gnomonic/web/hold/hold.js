@@ -58,7 +58,7 @@ function terms() {
   at("terms").replaceChildren("For ", years, " years, ", only, ". ", tick(hold.visible, "easily seen", (on) => sayHold({ visible: on })), never("barbs"), never("plastic"));
 }
 
-const whyOf = (row) => why(row.title, html("p", {}, row.reason), html("p", { class: "source" }, row.source));
+const whyOf = (row) => why(row.title, html("p", {}, say(row.reason)), html("p", { class: "source" }, say(row.source)));
 
 function demands() {
   const { demands: rows, refused } = page.state;
@@ -83,7 +83,7 @@ function row(c, k, meets) {
   const drawing = el("svg", { class: "little-section", "aria-hidden": "true" });
   const spare = c.verdicts.filter((v) => v.ok && v.margin !== null).map((v) => `${v.title.toLowerCase()} ${quantity(Math.max(0, v.margin), "gap")}`);
   const note = meets ? (spare.length ? `to spare: ${spare.join(", ")}` : "") : `fails: ${c.verdicts.filter((v) => !v.ok).map((v) => `${v.title.toLowerCase()} ${say(v.given)}, wanted ${say(v.wanted)}`).join("; ")}`;
-  const button = html("button", { class: "barrier-row", "data-row": String(k), onclick: () => look(k) }, drawing, html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${m}`).join("")), html("span", { class: "sort" }, c.section.title)), html("span", { class: "figures" }, html("b", {}, String(c.cost)), html("b", {}, String(c.labour)), html("b", {}, `${c.life} y`)), html("span", { class: meets ? "quiet margin" : "flagtext margin" }, note));
+  const button = html("button", { class: "barrier-row", "data-row": String(k), onclick: () => look(k) }, drawing, html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${say(m)}`).join("")), html("span", { class: "sort" }, c.section.title)), html("span", { class: "figures" }, html("b", {}, String(c.cost)), html("b", {}, String(c.labour)), html("b", {}, `${c.life} y`)), html("span", { class: meets ? "quiet margin" : "flagtext margin" }, note));
   if (hangs(c)) button.classList.add("hung");
   return [html("li", {}, button), () => drawSection(drawing, c.section, { small: true })];
 }

@@ -16,7 +16,7 @@ from gnomonic.core.rank import Candidate, ground_of, rank
 from gnomonic.core.say import Say
 from gnomonic.core.snags_hold import verdicts_of
 from gnomonic.store import jobs, workspace
-from gnomonic.web.parts import planned_of, safe, standing
+from gnomonic.web.parts import planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned, said, section_json
 
 router = APIRouter()
@@ -32,7 +32,7 @@ def hold_page(request: Request, job_id: str) -> Response:
         "job_id": job_id,
         "name": stored.name,
         "drawing": safe(planned.drawing),
-        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "state": state_of_page(stored, planned),
         "hold": safe(json.dumps(hold_json(request, planned), ensure_ascii=False)),
         "words": safe(json.dumps(words_json(book), ensure_ascii=False)),
     }
@@ -56,7 +56,7 @@ def words_json(book: Book) -> dict[str, Any]:
                 {
                     "key": school.key,
                     "question": school.question,
-                    "ways": [{"key": w.key, "title": w.title, "reason": w.reason} for w in school.ways],
+                    "ways": [{"key": w.key, "title": said(w.title), "reason": said(w.reason)} for w in school.ways],
                 }
                 for school in system.schools
             ]
@@ -115,8 +115,8 @@ def verdict_json(v: Verdict) -> dict[str, Any]:
         "wanted": said(v.wanted),
         "given": said(v.given),
         "by": v.by,
-        "reason": v.reason,
-        "source": v.source,
+        "reason": said(v.reason),
+        "source": said(v.source),
         "margin": v.margin_m,
     }
 
@@ -133,15 +133,15 @@ def candidate_json(c: Candidate, demand: Demand) -> dict[str, Any]:
         "life": c.life_years,
         "parts": [[name, round(value)] for name, value in c.parts],
         "work_parts": [[name, round(value)] for name, value in c.work_parts],
-        "tools": list(c.section.system.tools),
-        "notes": list(c.notes),
-        "mends": [e.title for e in c.section.extras],
+        "tools": [said(tool) for tool in c.section.system.tools],
+        "notes": [said(n) for n in c.notes],
+        "mends": [said(e.title) for e in c.section.extras],
         "misses": [v.title for v in c.misses],
     }
 
 
 def _want(title: str, text: Say, want: Want) -> dict[str, Any]:
-    return {"title": title, "text": said(text), "by": want.by, "reason": want.reason, "source": want.source}
+    return {"title": title, "text": said(text), "by": want.by, "reason": said(want.reason), "source": said(want.source)}
 
 
 def demands_json(demand: Demand) -> list[dict[str, Any]]:

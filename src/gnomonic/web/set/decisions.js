@@ -23,7 +23,7 @@ const shown = (value, kind) => (kind === "count" || kind === "angle" ? quantity(
 function field(key, words, job) {
   const { label, kind, reason } = words.decisions[key];
   const value = shown(job.drawing.decisions[key], kind);
-  const input = html("input", { id: `d-${key}`, class: "inplace", value, title: `${label}: ${reason}`, "aria-label": label, size: Math.max(2, value.length), autocomplete: "off" });
+  const input = html("input", { id: `d-${key}`, class: "inplace", value, title: `${label}: ${say(reason)}`, "aria-label": label, size: Math.max(2, value.length), autocomplete: "off" });
   const send = async () => {
     if (input.value.trim() === value) return;
     input.classList.remove("wrong");

@@ -1,11 +1,12 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
 import { html } from "../static/svg.js";
-import { say } from "../static/units.js";
+import { openIn, say } from "../static/units.js";
 
 export class JobState extends EventTarget {
   constructor(state, drawing) {
     super();
     Object.assign(this, state, { drawing, busy: null });
+    openIn(state.job, state.units);
   }
 
   async call(path, body) {

@@ -14,7 +14,7 @@ from gnomonic.core.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
-from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, standing, told
+from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, state_of_page, told
 from gnomonic.web.plans import decision_words, fabric_labels, said, tag_json
 
 router = APIRouter()
@@ -26,12 +26,12 @@ BARE_UNITS = ("ft", "in", "m", "mm")
 @router.get("/jobs/{job_id}", include_in_schema=False)
 def surface(request: Request, job_id: str) -> Response:
     """The work surface of a job."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored, it = planned_of(request, job_id)
     context = {
         "job_id": job_id,
         "name": stored.name,
-        "drawing": safe(planned(request, stored).drawing),
-        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "drawing": safe(it.drawing),
+        "state": state_of_page(stored, it),
         "words": safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "set.html", context)  # type: ignore[no-any-return]

@@ -8,13 +8,13 @@ import { stockName } from "./lanes.js";
 function factRow(fact) {
   const { rule, working, other, source } = fact.why;
   const also = other ? [html("p", { class: "other" }, say(other))] : [];
-  const [open, more] = why(fact.name, html("p", {}, html("b", {}, rule)), html("p", {}, say(working)), ...also, html("p", { class: "source" }, source));
-  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, fact.note)] : []), more);
+  const [open, more] = why(fact.name, html("p", {}, html("b", {}, say(rule))), html("p", {}, say(working)), ...also, html("p", { class: "source" }, say(source)));
+  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, say(fact.note))] : []), more);
 }
 
 // The work in order, with this job's numbers.
 export function stepsList(steps) {
-  const rows = steps.map((s) => html("li", {}, say(s.text), ...(s.caution ? [html("p", { class: "caution" }, s.caution)] : [])));
+  const rows = steps.map((s) => html("li", {}, say(s.text), ...(s.caution ? [html("p", { class: "caution" }, say(s.caution))] : [])));
   return html("ol", { class: "worksteps" }, ...rows);
 }
 
@@ -28,7 +28,7 @@ export function showTag(panel, tag, actions, post, section) {
   if (tag.station_m !== null) head.append(html("p", { class: "station" }, length(tag.station_m, "station")));
   const facts = html("dl", { class: "facts" }, ...tag.facts.map(factRow));
   const [figure, draw] = post && tag.fittings.length ? fittingsFigure(tag, post, section) : [null, null];
-  panel.replaceChildren(head, ...(figure ? [figure] : []), facts, ...tag.cautions.map((c) => html("p", { class: "caution" }, c)), ...actions);
+  panel.replaceChildren(head, ...(figure ? [figure] : []), facts, ...tag.cautions.map((c) => html("p", { class: "caution" }, say(c))), ...actions);
   draw?.();
 }
 

@@ -8,9 +8,18 @@ let system = localStorage.getItem("units") === "metric" ? "metric" : "us";
 
 export const units = () => system;
 
+let opened = "";
+
+// A job opens in what it was read in last, or else in what it was measured in.
+export function openIn(job, measured) {
+  opened = `units:${job}`;
+  const own = localStorage.getItem(opened) ?? { m: "metric", ft: "us" }[measured];
+  if (own) system = own;
+}
+
 export function setUnits(next, remember = true) {
   system = next;
-  if (remember) localStorage.setItem("units", next);
+  if (remember) for (const key of ["units", ...(opened ? [opened] : [])]) localStorage.setItem(key, next);
 }
 
 const parts = (value, n) => Math.floor(Math.abs(value) * n + 0.5 + 1e-9);
@@ -85,13 +94,18 @@ export function parseLength(text, bare) {
   return last === Infinity || !Number.isFinite(total) ? null : total;
 }
 
+// A sentence with its values in the reader's units; plain text is said as it stands.
 export const say = (sentence) =>
-  sentence.t.replace(/\{(\w+)\}/g, (_, key) => {
-    const value = sentence.v[key] ?? `{${key}}`;
-    return typeof value === "string" ? value : quantity(value[0], value[1]);
-  });
+  typeof sentence === "string"
+    ? sentence
+    : sentence.t.replace(/\{(~?\w+)\}/g, (_, key) => {
+        const value = sentence.v[key] ?? `{${key}}`;
+        if (typeof value === "string") return value;
+        return Array.isArray(value) ? quantity(value[0], value[1]) : value[system];
+      });
 
 export function printQuantities(root) {
+  for (const node of root.querySelectorAll("[data-us]")) node.textContent = node.dataset[system];
   for (const node of root.querySelectorAll("[data-q]")) node.textContent = quantity(Number(node.dataset.q), node.dataset.kind);
 }
 

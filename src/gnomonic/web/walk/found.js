@@ -66,10 +66,10 @@ export function showFound(pane, page) {
   const items = page.walk.list.map((f) => html("li", { class: f.group },
     html("b", {}, f.title), ` ${say(f.where)} `,
     f.id.startsWith("m") ? html("span", { class: "quiet" }, "as marked") : html("button", { class: "link", "aria-label": `Take back: ${f.title}`, onclick: () => page.edit({ do: "remove_found", id: f.id }) }, "take back"),
-    f.caution ? html("span", { class: "consequence" }, f.caution) : ""));
+    f.caution ? html("span", { class: "consequence" }, say(f.caution)) : ""));
   pane.replaceChildren(
     form,
-    html("p", { class: "quiet" }, kind.reason[0].toUpperCase() + kind.reason.slice(1) + "."),
+    html("p", { class: "quiet" }, say(kind.reason).replace(/^./, (c) => c.toUpperCase()) + "."),
     html("h2", {}, items.length ? `${items.length} on the line` : "Nothing noted yet"),
     items.length ? html("ul", { class: "finds" }, ...items) : html("p", { class: "quiet" }, "Walk the line first: services, rock, roots, trees, water, wet ground, fences, what lies on each side, and what could hurt somebody."),
   );

@@ -20,12 +20,13 @@ from gnomonic.core.ground.mend import with_points
 from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.job import Job, MeasuredLine, Point, Source
 from gnomonic.core.plan import plan
+from gnomonic.core.say import Say
 from gnomonic.core.units import System
 from gnomonic.formats.export import MEDIA, export_line
 from gnomonic.formats.grid import MOST_GRID_BYTES, drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
-from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_of, safe, standing
+from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned, said
 
 router = APIRouter()
@@ -37,14 +38,15 @@ def walk_page(request: Request, job_id: str) -> Response:
     """Plan, profile and legs of a job."""
     stored, planned = planned_of(request, job_id)
     kinds = {
-        k: {"title": v.title, "group": v.group, "zone": v.zone_m, "reason": v.reason} for k, v in found_kinds().items()
+        k: {"title": v.title, "group": v.group, "zone": v.zone_m, "reason": said(v.reason)}
+        for k, v in found_kinds().items()
     }
     context = {
         "job_id": job_id,
         "name": stored.name,
         "drawing": safe(planned.drawing),
         "walk": safe(json.dumps(walk_json(planned), ensure_ascii=False)),
-        "state": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "state": state_of_page(stored, planned),
         "kinds": safe(json.dumps(kinds, ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "line.html", context)  # type: ignore[no-any-return]
@@ -82,7 +84,13 @@ def walk_json(planned: Planned) -> dict[str, Any]:
         "grid": None if job.line.grid is None else job.line.grid.model_dump(),
         "marking": state_of(job.marking, made.course, date.today()),
         "list": [
-            {"id": r.thing.found.id, "group": r.group, "title": r.title, "where": said(r.where), "caution": r.caution}
+            {
+                "id": r.thing.found.id,
+                "group": r.group,
+                "title": r.title,
+                "where": said(r.where),
+                "caution": said(r.caution) if r.caution else "",
+            }
             for r in walk_list(made)
         ],
         "notes": list(job.line.source.notes),
@@ -232,7 +240,7 @@ def walk_sheet(request: Request, job_id: str, units: str = "us") -> Response:
         "words": MARKING_WORDS[state],
         "marking": planned.job.marking,
         "rows": [
-            {"group": r.group, "title": r.title, "where": r.where.text(system), "caution": r.caution, "side": r.thing.found.side, "count": r.thing.found.count}
+            {"group": r.group, "title": r.title, "where": r.where.text(system), "caution": Say(r.caution).text(system), "side": r.thing.found.side, "count": r.thing.found.count}
             for r in walk_list(planned.plan)
         ],
         "figures": figures(planned.job, planned.plan),

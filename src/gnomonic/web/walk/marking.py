@@ -24,7 +24,7 @@ from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks
 from gnomonic.standins.desk import PracticeDesk
 from gnomonic.store import jobs
-from gnomonic.web.parts import MARKING_WORDS, change_job, planned_of, safe, standing
+from gnomonic.web.parts import MARKING_WORDS, change_job, planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -126,7 +126,7 @@ def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
         "services": [t for t in planned.plan.things if t.found.kind == "service"],
         "hand_dug": sorted(hand_dug(planned.plan)),
         "drawing": safe(planned.drawing),
-        "state_json": safe(json.dumps({"job": job_id, **standing(stored)})),
+        "state_json": state_of_page(stored, planned),
     }
     return request.app.state.templates.TemplateResponse(request, "marking.html", context)  # type: ignore[no-any-return]
 
