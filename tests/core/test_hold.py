@@ -140,9 +140,9 @@ def ranked(*animals, **more):
     [
         (["cattle"], {"barbed", "woven", "high_tensile"}, {"garden", "fauna"}),
         (["sheep", "lambs"], {"woven", "high_tensile"}, {"barbed", "fauna"}),
-        (["horses"], {"woven", "chainlink"}, {"barbed", "multiwire"}),
+        (["horses"], {"woven"}, {"barbed", "multiwire", "chainlink"}),
         (["deer"], {"deer"}, {"chainlink", "woven", "kennel"}),
-        (["rabbits"], {"garden"}, {"barbed", "woven"}),
+        (["rabbits"], {"garden", "orchard"}, {"barbed", "multiwire"}),
         (["newts"], {"fauna"}, {"garden", "chainlink"}),
         (["intruders"], {"chainlink"}, {"woven", "kennel"}),
         (["dogs"], {"kennel", "chainlink"}, {"barbed"}),
@@ -156,7 +156,7 @@ def test_barriers_the_trade_would_name(animals, does, never):
     assert all(v.ok for c in ranking.meets for v in c.verdicts)
     assert [c.yearly for c in ranking.meets] == sorted(c.yearly for c in ranking.meets)
     for c in ranking.near:
-        assert 1 <= len(c.misses) <= 2
+        assert 1 <= len(c.misses) <= 3
 
 
 def test_a_ranked_barrier_can_be_hung_and_then_has_no_snag_of_its_demand():

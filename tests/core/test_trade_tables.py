@@ -72,7 +72,7 @@ SECTIONS = [
     ("barbed", "5 strands", 47, 5),
     ("barbed", "6 strands", 47, 6),
     ("multiwire", "8 wires", 41.34, 8),
-    ("multiwire", "9 wires", 45.67, 9),
+    ("multiwire", "9 wires", 46.06, 9),
     ("welded", "welded 60-2×4", 61, 0),
     ("welded", "welded 72-2×4", 73, 0),
     ("garden", "cloth 24 + hex 36", 57, 0),

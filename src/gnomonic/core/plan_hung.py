@@ -127,7 +127,8 @@ def hang_rolls(
     more = []
     plain = [RunNeed(n.need_m) for n in needs]
     named = [(layer.fabric, f"layer {n + 2}") for n, layer in enumerate(section.layers[1:])]
-    for other, what in [*named, *((apron, "apron") for apron in section.aprons)]:
+    named += [(apron, "apron") for apron in section.aprons] + [(lining, "fine mesh low") for lining in section.linings]
+    for other, what in named:
         short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
         rolls = _planned_rolls(plain, other.roll_m, (), short, memo, used)
         more.append(MoreRolls(other, sum(n.need_m for n in plain), rolls.new_rolls, rolls.splices, what))

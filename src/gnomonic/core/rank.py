@@ -1,6 +1,5 @@
 """Barriers ranked for a line: every system and what it hangs against the demands, with what would mend a near miss."""
 
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
@@ -14,22 +13,25 @@ from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
-from gnomonic.core.demand.system import System, common_rule, systems
+from gnomonic.core.demand.system import System, common_rule, common_rules, systems
 from gnomonic.core.fabric.layers import Width, stack
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
+from gnomonic.core.units import reaching
 from gnomonic.core.weigh import Ground, Weighed, weigh
 
-NEAR_MISSES = 2
+NEAR_MISSES = 3
+MOST_EXTRAS = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
     """A barrier against the demands.
 
-    ``cost`` and ``labour`` a metre are indices, 100 being the first woven fabric on the same ground; ``yearly`` is
-    both over its life; ``parts`` and ``work_parts`` are what they go into; ``mends`` are extras that were added so that it meets the demands.
+    ``cost`` and ``labour`` a metre are indices, 100 being the first woven fabric on the same ground; ``parts`` and
+    ``work_parts`` are what they go into; ``years`` it is compared over (0: built once); ``mends`` are extras that were added so that it
+    meets the demands.
     """
 
     section: Section
@@ -37,6 +39,7 @@ class Candidate:
     verdicts: tuple[Verdict, ...]
     parts: tuple[tuple[str, float], ...]
     work_parts: tuple[tuple[str, float], ...]
+    years: float
     notes: tuple[str, ...] = ()
     mends: tuple[str, ...] = ()
 
@@ -61,16 +64,38 @@ class Candidate:
         return tuple(v for v in self.verdicts if not v.ok)
 
     @property
+    def builds(self) -> int:
+        """How often it is built within the years asked: again when it is done; once where no years were asked."""
+        return max(1, reaching(self.years, self.life_years))
+
+    @property
     def yearly(self) -> float:
-        """Cost and labour, alike, for each year it lasts."""
-        return (self.cost + self.labour) / 2 / self.life_years
+        """Cost and labour, alike, for each of the years asked, what is done before they are over built again."""
+        return (self.cost + self.labour) / 2 * self.builds / max(self.years, 1.0)
+
+    @property
+    def far(self) -> float:
+        """How far it is from meeting the demands: what is missing of each, weighed by how hard that is to mend."""
+        return sum(_hard(v) * max(v.short, LEAST_SHORT) for v in self.misses)
+
+
+LEAST_SHORT = 0.1  # a demand missed by a hair is missed all the same
+
+
+def _hard(verdict: Verdict) -> float:
+    """How hard a demand is to mend, from the rules."""
+    name = f"near_{verdict.key}"
+    return common_rule(name if name in common_rules() else "near_other")
 
 
 @dataclass(frozen=True, slots=True)
 class Ranking:
-    """Candidates that meet every demand, best first; near misses, nearest first; and how many were left out."""
+    """Candidates that meet every demand, best first over the ``years``; near misses, nearest first; and how many were left
+    out.
+    """
 
     demand: Demand
+    years: float
     meets: tuple[Candidate, ...]
     near: tuple[Candidate, ...]
     others: int
@@ -126,7 +151,7 @@ def stacked_label(system: System, demand: Demand) -> str:
     return " + ".join(p.width.name for p in found.layers) if found else ""
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=2048)
 def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float, ...], own: str) -> Section:
     fabric = Fabric.model_validate_json(own) if own else None
     return section(key, label, extras, {}, strands, fabric)
@@ -136,11 +161,12 @@ def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Rankin
     """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
     demand, ground = demand_of(job.hold, book), ground_of(plan)
     base = weigh(_section("woven", "9-49-6", (), (), ""), ground)
+    years = job.hold.years
     meets, near, others, tried = [], [], 0, 0
     for key, system in systems().items():
         for option in _options(system, demand, own):
             tried += 1
-            best = _mended(key, system, option, demand, ground, base)
+            best = _mended(key, system, option, demand, ground, base, years)
             if best is None or _unwanted(job, best.section):
                 others += 1
             elif not best.misses:
@@ -149,9 +175,9 @@ def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Rankin
                 near.append(best)
             else:
                 others += 1
-    near.sort(key=lambda c: (len(c.misses), len(c.mends), c.yearly))
+    near.sort(key=lambda c: (round(c.far, 6), c.yearly))
     meets.sort(key=lambda c: c.yearly)
-    return Ranking(demand, tuple(_distinct(meets)), tuple(_distinct(near)), others, tried)
+    return Ranking(demand, years, tuple(_distinct(meets)), tuple(_distinct(near)), others, tried)
 
 
 def _unwanted(job: Job, hung: Section) -> bool:
@@ -169,27 +195,38 @@ def _distinct(candidates: Sequence[Candidate]) -> list[Candidate]:
 
 
 def _mended(
-    key: str, system: System, option: dict[str, Any], demand: Demand, ground: Ground, base: Weighed
+    key: str, system: System, option: dict[str, Any], demand: Demand, ground: Ground, base: Weighed, years: float
 ) -> Candidate | None:
-    """The option with as few extras as leave the fewest demands unmet; None where no post is sold long enough."""
+    """The option with as few extras as leave it nearest to the demands; None where no post is sold long enough.
+
+    Only extras that mend something by themselves, or go with one that does, are tried together.
+    """
     own = Fabric.model_validate(option["own"]).model_dump_json() if option.get("own") else ""
-    best: tuple[Section, tuple[Verdict, ...]] | None = None
-    fewest = math.inf
-    for count in range(min(2, len(system.extras)) + 1):
-        for extras in combinations([e.key for e in system.extras], count):
+    tried: dict[tuple[str, ...], tuple[Section, tuple[Verdict, ...]]] = {}
+
+    def misses(extras: tuple[str, ...]) -> set[str]:
+        if extras not in tried:
             hung = _section(key, option["label"], extras, tuple(option.get("strands_m", ())), own)
             starts = starts_of(demand, hung)
             if _too_high(hung, starts["clearance_m"]):
-                continue
-            verdicts = judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
-            misses = sum(not v.ok for v in verdicts)
-            if misses < fewest:
-                best, fewest = (hung, verdicts), misses
-        if not fewest:
-            break
-    if best is None:
+                return NOT_BUILT
+            tried[extras] = hung, judge(hung, demand, starts["clearance_m"], starts["gap_max_m"])
+        return {f"{v.key} {v.title} {v.wanted.t}" for v in tried[extras][1] if not v.ok}
+
+    best: tuple[str, ...] = ()
+    if (fewest := misses(())) and fewest is not NOT_BUILT:
+        easy = sorted(system.extras, key=lambda e: e.minutes_m)
+        helps = [e.key for e in easy if fewest - misses((e.key,))]
+        for count in range(1, min(MOST_EXTRAS, len(helps)) + 1):
+            for extras in combinations(helps, count):
+                left = misses(extras)
+                if left is not NOT_BUILT and len(left) < len(misses(best)):
+                    best = extras
+            if not misses(best):
+                break
+    if best not in tried:
         return None
-    hung, verdicts = best
+    hung, verdicts = tried[best]
     weighed = weigh(hung, ground)
     cost, work = (100 / sum(part.values()) for part in (base.cost, base.minutes))
     parts = tuple((name, value * cost) for name, value in weighed.cost.items())
@@ -202,9 +239,13 @@ def _mended(
         verdicts=verdicts,
         parts=parts,
         work_parts=work_parts,
+        years=years,
         notes=notes,
         mends=mends,
     )
+
+
+NOT_BUILT = {"no post is sold long enough"}
 
 
 def _too_high(hung: Section, clearance_m: float) -> bool:

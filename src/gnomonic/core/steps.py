@@ -105,7 +105,7 @@ def _values(job: Job, plan: Plan) -> Values:
     """Everything a step may speak of."""
     kinds = [p.slot for p in plan.posts]
     counts, section = fitting_counts(plan), plan.section
-    hung = plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more if m.what != "apron")
+    hung = plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more if m.what.startswith("layer"))
     splices = len(plan.rolls.splices)
     strand = max((s.wire.pull_n for s in section.strands), default=0.0)
     coiled = [s for s in section.strands if s.wire.coil_m]
@@ -164,6 +164,8 @@ def _values(job: Job, plan: Plan) -> Values:
         "all_fasteners": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
         "post_ties": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
         "apron_pegs": str(round(sum(along(m, e.pegs_m) for m in plan.slope_m for e in aprons))),
+        "lining_rings": str(2 * sum(along(m, e.rings_m) for m in plan.slope_m for e in section.extras if e.lining)),
+        "rolls_lined": _count(sum(m.rolls for m in plan.more if m.what == "fine mesh low"), "roll"),
         "apron_rings": str(round(sum(along(m, e.rings_m) for m in plan.slope_m for e in aprons))),
     }
     for name, item in COUNTED.items():

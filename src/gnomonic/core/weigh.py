@@ -7,8 +7,9 @@ import math
 from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.system import Slot
+from gnomonic.core.demand.system import Slot, common_rule
 from gnomonic.core.finish.fittings import bay_counts, post_fittings, run_counts
 
 
@@ -41,7 +42,7 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     ends, inner = (ground.runs + 1) / ground.length_m, 2 * ground.runs / ground.length_m
     items = catalog()
     price = {
-        "what hangs": sum(x.fabric.index for x in hung.layers) + sum(a.index for a in hung.aprons),
+        "what hangs": sum(x.fabric.index for x in hung.layers) + sum(a.index for a in (*hung.aprons, *hung.linings)),
         "strands, rails and boards": sum(s.wire.index for s in hung.strands),
         "between posts": sum(n * items[key].index for key, n in bay_counts(hung, bay, starts).items()) / bay
         + sum(n * items[key].index for key, n in run_counts(hung, ground.length_m).items()) / ground.length_m,
@@ -61,13 +62,21 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     minutes = {
         "line posts": ((1 - firm) * work.light_min + firm * work.firm_min) / bay,
         "ends and braces": inner * work.terminal_min,
-        "hanging": work.layer_min_m * len(hung.layers) + work.strand_min_m * len(hung.strands),
+        "hanging": work.layer_min_m * sum(_handling(x.fabric) for x in hung.layers)
+        + work.strand_min_m * len(hung.strands),
         "extras": sum(e.minutes_m for e in hung.extras),
     }
     plain = sum(minutes.values())
     share = math.prod(system.suits[what].share for what in ground.is_ if what in system.suits)
     minutes["the ground"] = plain * (share - 1)
     return Weighed({k: v for k, v in price.items() if v}, {k: v for k, v in minutes.items() if v})
+
+
+def _handling(fabric: Fabric) -> float:
+    """How much longer a fabric takes to hang than a light one of four feet: it grows with height and with mass."""
+    tall, heavy = fabric.height_m / common_rule("handled_high_m"), fabric.mass_kg_m / common_rule("handled_kg_m")
+    share = common_rule("handled_share")
+    return 1 - share + share * (tall + heavy) / 2
 
 
 def _post(hung: Section, kind: str, slot: Slot, clearance_m: float) -> float:

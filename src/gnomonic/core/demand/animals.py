@@ -16,7 +16,7 @@ from pydantic import Field
 from gnomonic.core.demand.sourced import Row, Sourced, read_data
 from gnomonic.core.errors import BadInput
 
-WHAT = Literal["barbs", "plastic", "gap_over_mesh"]
+WHAT = Literal["barbs", "plastic", "link", "gap_over_mesh"]
 
 
 class Least(Sourced):
@@ -30,6 +30,13 @@ class OpeningRow(Sourced):
 
     upto_m: float
     most_m: float
+
+
+class StrandsRow(Sourced):
+    """How many strands at least, where only strands hang."""
+
+    barbed: int
+    plain: int
 
 
 class StuckRow(Sourced):
@@ -74,6 +81,7 @@ class Animal(Row):
     gap: Least
     strength: Least
     stuck: StuckRow | None = None
+    strands: StrandsRow | None = None
     below: tuple[BelowRow, ...] = ()
     top: tuple[TopRow, ...] = ()
     avoid: tuple[AvoidRow, ...] = ()

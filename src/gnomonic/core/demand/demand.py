@@ -59,6 +59,14 @@ class Stuck:
 
 
 @dataclass(frozen=True, slots=True)
+class Strands:
+    """How many strands at least, by the sort of wire, where no fabric hangs."""
+
+    least: tuple[tuple[str, int], ...]
+    want: Want
+
+
+@dataclass(frozen=True, slots=True)
 class Demand:
     """What a barrier must do.  Nothing demanded: ``height`` and ``gap`` are None."""
 
@@ -67,11 +75,16 @@ class Demand:
     gap: Want | None = None
     strength: Want | None = None
     stuck: tuple[Stuck, ...] = ()
+    strands: tuple[Strands, ...] = ()
     below: tuple[Below, ...] = ()
     top: tuple[Named, ...] = ()
     avoid: tuple[Named, ...] = ()
     sides: tuple[Named, ...] = ()
     years: float = 0.0
+
+    def least_strands(self, wire: str) -> int:
+        """Strands of a wire at least, where only strands hang."""
+        return max((n for s in self.strands for sort, n in s.least if sort == wire), default=0)
 
     def most_at(self, height_m: float) -> float:
         """Largest opening allowed at a height; infinite where anything goes."""
@@ -98,6 +111,7 @@ def demand_of(hold: "Hold", book: Book | None = None) -> Demand:
     heights, gaps, strengths = [], [], []
     openings: list[tuple[float, Want]] = []
     stuck: list[Stuck] = []
+    strands: list[Strands] = []
     below: list[Below] = []
     top, avoid, sides = [], [], []
     for presence in hold.animals:
@@ -116,6 +130,8 @@ def demand_of(hold: "Hold", book: Book | None = None) -> Demand:
         openings += [(o.upto_m, _want(o, o.most_m, by)) for o in animal.openings]
         if animal.stuck:
             stuck.append(Stuck(animal.stuck.low_m, animal.stuck.high_m, _want(animal.stuck, 0.0, by)))
+        if few := animal.strands:
+            strands.append(Strands((("barbed", few.barbed), ("plain", few.plain)), _want(few, 0.0, by)))
         top += [Named(t.needs, _want(t, 1.0, by)) for t in animal.top]
         rows: list[tuple[Animal | Behaviour, str]] = [(animal, by), *((b, f"{by}, {b.title}") for b in also)]
         for of, who in rows:
@@ -135,6 +151,7 @@ def demand_of(hold: "Hold", book: Book | None = None) -> Demand:
         gap=min(gaps, key=lambda w: w.value, default=None),
         strength=max(strengths, key=lambda w: w.value, default=None),
         stuck=tuple(stuck),
+        strands=tuple(strands),
         below=_once(below),
         top=tuple({t.what: t for t in reversed(top)}.values()),
         avoid=tuple({a.what: a for a in reversed(avoid)}.values()),

@@ -18,12 +18,18 @@ BELOW_WORDS = {
     "board": "a board at its foot",
 }
 TOP_WORDS = {"visible": "easily seen", "lip": "a lip bent over, away from the works"}
-AVOID_WORDS = {"barbs": "barbs", "plastic": "plastic", "gap_over_mesh": "a gap between mesh and what runs above it"}
+AVOID_WORDS = {
+    "barbs": "barbs",
+    "plastic": "plastic",
+    "link": "chain link",
+    "gap_over_mesh": "a gap between mesh and what runs above it",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """One demand against one barrier; ``margin`` is how much better than wanted (below 0: worse), where it is a length."""
+    """One demand against one barrier; ``margin`` is how much better than wanted (below 0: worse), where it is a length;
+    ``short`` how much of what is wanted is missing, where that can be said (1: all of it)."""
 
     key: str
     title: str
@@ -34,6 +40,7 @@ class Verdict:
     reason: str
     source: str
     margin_m: float | None = None
+    short: float = 1.0
 
 
 def _length(key: str, title: str, want: Want, given_m: float, more: bool, kind: str = "gap") -> Verdict:
@@ -49,6 +56,7 @@ def _length(key: str, title: str, want: Want, given_m: float, more: bool, kind: 
         want.reason,
         want.source,
         margin,
+        min(1.0, -margin / want.value) if want.value > 0 else 1.0,
     )
 
 
@@ -79,11 +87,41 @@ def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tu
                     s.want.source,
                 )
             )
+    if demand.strands and not hung.layers:
+        wire = "barbed" if hung.barbs else "plain"
+        least = demand.least_strands(wire)
+        ask = next(s.want for s in demand.strands if dict(s.least)[wire] == least)
+        words = Say(f"{least} or more {wire}"), Say(f"{hung.wires} {wire}")
+        found.append(
+            Verdict(
+                "strands",
+                "Strands",
+                hung.wires >= least,
+                *words,
+                ask.by,
+                ask.reason,
+                ask.source,
+                None,
+                (least - hung.wires) / max(least, 1),
+            )
+        )
     if demand.strength:
         want, has = demand.strength, hung.strength
         words = Say(STRENGTH_WORDS[int(want.value)]), Say(STRENGTH_WORDS[has])
         ok = has >= want.value
-        found.append(Verdict("strength", "Strength", ok, *words, want.by, want.reason, want.source))
+        found.append(
+            Verdict(
+                "strength",
+                "Strength",
+                ok,
+                *words,
+                want.by,
+                want.reason,
+                want.source,
+                None,
+                (want.value - has) / want.value,
+            )
+        )
     found += _below(hung, demand, gap_m)
     found += [_top(hung, named) for named in demand.top]
     found += [_avoid(hung, named) for named in demand.avoid]
@@ -91,7 +129,8 @@ def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tu
         want = Want(demand.years, "you", "it was asked that it last so long", "as asked")
         ok = hung.life_years >= demand.years
         years = Say(f"{demand.years:g} years"), Say(f"about {hung.life_years:g} years")
-        found.append(Verdict("life", "Life", ok, *years, want.by, want.reason, want.source))
+        short = (demand.years - hung.life_years) / demand.years
+        found.append(Verdict("life", "Life", ok, *years, want.by, want.reason, want.source, None, short))
     return tuple(found)
 
 
@@ -146,6 +185,7 @@ def _avoid(hung: Section, named: Named) -> Verdict:
         over = [s.at_m - mesh for s in hung.strands if s.at_m > mesh + ROUND_M]
         there = bool(over) and min(over) > common_rule("gap_over_mesh_m")
     else:
-        there = hung.barbs if named.what == "barbs" else hung.plastic
+        has = {"barbs": hung.barbs, "plastic": hung.plastic, "link": any(x.fabric.kind == "link" for x in hung.layers)}
+        there = has[named.what]
     words = Say("no " + AVOID_WORDS[named.what].removeprefix("a ")), Say("there" if there else "none")
     return Verdict(named.what, "Must not have", not there, *words, want.by, want.reason, want.source)

@@ -134,7 +134,7 @@ class Section:
     @property
     def plastic(self) -> bool:
         """Whether any of it is plastic."""
-        return any(layer.fabric.plastic for layer in self.layers)
+        return any(f.plastic for f in (*(x.fabric for x in self.layers), *self.linings))
 
     @property
     def railed(self) -> bool:
@@ -169,6 +169,11 @@ class Section:
         """Fabrics that lie on the ground in front."""
         return tuple(fabrics()[e.apron] for e in self.extras if e.apron)
 
+    @property
+    def linings(self) -> tuple[Fabric, ...]:
+        """Finer fabrics hung on its lower part, from the bottom edge up."""
+        return tuple(fabrics()[e.lining] for e in self.extras if e.lining)
+
     def openings(self, clearance_m: float) -> Rows:
         """Openings from the bottom edge up, by height above the ground: (from, to, least side).
 
@@ -181,6 +186,10 @@ class Section:
                 if layer.bottom_m + low < layer.top_m - 1e-9:
                     rows.append((layer.bottom_m + low, min(layer.bottom_m + high, layer.top_m), least))
             edges |= {layer.bottom_m, layer.top_m}
+        for lining in self.linings:
+            for low, high, least in lining.openings_m:
+                if low < self.top_m - 1e-9:
+                    rows.append((low, min(high, self.top_m), least))
         levels = sorted({round(e, 6) for e in edges} | {round(e, 6) for r in rows for e in r[:2]})
         found = []
         for low, high in pairwise(levels):

@@ -21,6 +21,11 @@ def strand_heights(demand: Demand, wire: str) -> tuple[float, ...]:
         heights.append(min(top, heights[-1] + min(demand.most_at(heights[-1]), anything)))
     if len(heights) < 2:
         return ()
+    if len(heights) < (least := demand.least_strands(wire)):
+        # closest at the bottom: each wider than the one below, evenly so
+        steps = [0.7 + 0.6 * k / max(1, least - 2) for k in range(least - 1)]
+        rise = (top - heights[0]) / sum(steps)
+        return tuple(round(heights[0] + rise * sum(steps[:k]), 4) for k in range(least))
     loosest = min(demand.most_at(heights[-2]), anything)
     first = next(k for k, h in enumerate(heights) if min(demand.most_at(h), anything) >= loosest - 1e-9)
     last = len(heights) - 1

@@ -198,7 +198,7 @@ class GateRule(Sourced):
 class Extra(Sourced):
     """Something added to a barrier: strands over (or under) it, an apron, pegs, ribbons; what it ``gives``.
 
-    ``pegs_m`` and ``rings_m`` how far apart pegs stand and an apron is ringed to the fence's foot along the line,
+    ``lining`` a finer fabric hung on its lower part; ``pegs_m`` and ``rings_m`` how far apart pegs stand and an apron or lining is ringed on along the line,
     ``cover_m`` how deep an apron is covered, ``step`` how it is done.
     """
 
@@ -206,6 +206,7 @@ class Extra(Sourced):
     title: str
     strands: tuple["ExtraStrand", ...] = ()
     apron: str = ""
+    lining: str = ""
     pegs_m: float = 0.0
     rings_m: float = 0.0
     cover_m: float = 0.0

@@ -189,7 +189,7 @@ def run_counts(section: Section, length_m: float) -> dict[str, float]:
             add(rule.item, along(length_m, rule.every_m))
     for extra in section.extras:
         add("peg", along(length_m, extra.pegs_m))
-        add("net_ring", along(length_m, extra.rings_m))
+        add("net_ring", along(length_m, extra.rings_m) * (2 if extra.lining else 1))
         if extra.apron:
             add("apron_cover", length_m * fabrics()[extra.apron].height_m * extra.cover_m)
     return counts

@@ -176,7 +176,7 @@ def _fabric(job: Job, plan: Plan) -> list[Item]:
             "roll": (more.fabric.roll_m, "station"),
             "need": (more.need_m, "station"),
         }
-        where = Say("{need} of " + ("apron" if more.what == "apron" else "the layer above"), size)
+        where = Say("{need} of " + ("the layer above" if more.what.startswith("layer") else more.what), size)
         items.append(Item(f"roll_{k + 2}", Say("roll of {label}, {roll}", size), more.rolls, "", where))
     return items
 
@@ -221,7 +221,7 @@ def _sticks(plan: Plan) -> list[Item]:
 def fitting_counts(plan: Plan) -> dict[str, float]:
     """Every fitting of the job: on posts, between them, on runs, at splices and corners, and at gates."""
     counts: dict[str, float] = defaultdict(float)
-    joints = [len(plan.rolls.splices), *(m.splices for m in plan.more if m.what != "apron")]
+    joints = [len(plan.rolls.splices), *(m.splices for m in plan.more if m.what.startswith("layer"))]
     for layer, splices in zip(plan.section.layers, joints, strict=False):
         for item, number in splice_counts(plan.section, layer).items():
             counts[item] += number * (splices + plan.corner_seams)

@@ -27,6 +27,23 @@ function schools(page, system) {
   });
 }
 
+// What can be added by hand, each with what it does to the plan.
+function extras(page, system) {
+  const { job, words, state } = page;
+  const now = state.barrier.extras;
+  const hung = job.drawing.fabric.strands.map((s) => s.key);
+  const rows = (words.extras[system] ?? []).filter((e) => now.includes(e.key) || !hung.includes(e.strand) || e.strand === "barbed").map((e) => {
+    const on = now.includes(e.key);
+    const edit = { do: "hang_barrier", ...state.barrier, extras: on ? now.filter((k) => k !== e.key) : [...now, e.key] };
+    const input = html("input", { type: "checkbox", name: e.key, checked: on });
+    input.addEventListener("change", () => job.edit(edit));
+    const adds = html("span", { class: "price" }, "");
+    job.call("weigh", { edit }).then((answer) => answer.ok && (adds.textContent = `${on ? "without it: " : ""}${say(answer.body.said)}`));
+    return html("label", { class: "way" }, input, html("span", {}, say(e.title), html("span", { class: "quiet" }, ` ${say(e.reason)} `), adds));
+  });
+  return rows.length ? [html("fieldset", { class: "school extras" }, html("legend", {}, "Added to it"), ...rows)] : [];
+}
+
 // What the two indices go into.
 function weighed(candidate) {
   const rows = (parts) => parts.map(([name, value]) => html("tr", {}, html("th", { scope: "row" }, name), html("td", { class: "num" }, value < 1 ? "under 1" : String(value))));
@@ -63,7 +80,8 @@ export function showBarrier(panel, page, candidate, hung, why) {
     html("p", { class: "quiet" }, [section.label, ...candidate.mends.map(say)].join(", ")),
     drawing,
     ...verdicts(candidate.verdicts, why),
-    ...(hung ? [sides(page), ...shared(page), ...schools(page, section.system)] : []),
+    sides(page),
+    ...(hung ? [...extras(page, section.system), ...shared(page), ...schools(page, section.system)] : []),
     weighed(candidate),
     ...candidate.notes.map((n) => html("p", { class: "note" }, say(n))),
     html("p", {}, html("b", {}, "Tools "), candidate.tools.map(say).join(", ")),
@@ -75,6 +93,6 @@ export function showBarrier(panel, page, candidate, hung, why) {
 export function showNow(panel, page, why) {
   const section = page.job.drawing.fabric;
   const drawing = figure(section);
-  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras.map(say)].join(", ")), drawing, ...verdicts(page.state.now, why), sides(page), ...shared(page), ...schools(page, section.system));
+  panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${section.title}, as it hangs now`)), html("p", { class: "quiet" }, [section.label, ...section.extras.map(say)].join(", ")), drawing, ...verdicts(page.state.now, why), sides(page), ...extras(page, section.system), ...shared(page), ...schools(page, section.system));
   drawSection(drawing, section, { side: page.state.barrier.side });
 }

@@ -88,6 +88,13 @@ function row(c, k, meets) {
   return [html("li", {}, button), () => drawSection(drawing, c.section, { small: true })];
 }
 
+// How the list is ordered, as rank.py orders it.
+function order() {
+  const { years } = page.state;
+  const first = years ? `First is what costs and takes least, counted alike, over the ${years} years asked; what is done before is built again.` : "First is what costs and takes least to build once, counted alike; say for how many years, and what is done before is built again.";
+  return page.state.near.length ? `${first} Near misses stand nearest first: how far each demand is missed, and how hard that is to mend.` : first;
+}
+
 page.all = () => [...page.state.meets, ...page.state.near];
 
 function ranking() {
@@ -103,8 +110,8 @@ function ranking() {
   const parts = [head, list(meets, 0, true)];
   if (!meets.length) parts.push(html("p", { class: "quiet" }, "No barrier on file does all of it. The nearest stand below with what they lack."));
   if (near.length) parts.push(html("h2", { class: "nextpart" }, "Near misses"), list(near, meets.length, false));
-  if (others) parts.push(html("p", { class: "quiet" }, `${others} more fail more than two demands, or are of another sort.`));
-  parts.push(html("p", { class: "quiet" }, "Cost and work are indices a metre on this ground: 100 is a 9-49-6 woven line. First is what costs least for each year it lasts."));
+  if (others) parts.push(html("p", { class: "quiet" }, `${others} more fail more than three demands, or are of another sort.`));
+  parts.push(html("p", { class: "quiet" }, `Cost and work are indices a metre on this ground: 100 is a 9-49-6 woven line. ${order()}`));
   at("ranking").replaceChildren(...parts);
   for (const draw of draws) draw();
 }

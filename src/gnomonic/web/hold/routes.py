@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, Want, demand_of
-from gnomonic.core.demand.judge import STRENGTH_WORDS, TOP_WORDS, Verdict, below_words
+from gnomonic.core.demand.judge import AVOID_WORDS, STRENGTH_WORDS, TOP_WORDS, Verdict, below_words
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
@@ -51,6 +51,18 @@ def words_json(book: Book) -> dict[str, Any]:
     return {
         "animals": {k: {"title": a.title, "group": a.group, "does": list(a.does)} for k, a in book.animals.items()},
         "behaviours": {k: b.title for k, b in book.behaviours.items()},
+        "extras": {
+            key: [
+                {
+                    "key": e.key,
+                    "title": said(e.title),
+                    "reason": said(e.reason),
+                    "strand": e.strands[0].wire if e.strands else "",
+                }
+                for e in system.extras
+            ]
+            for key, system in systems().items()
+        },
         "schools": {
             key: [
                 {
@@ -86,6 +98,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
             "now": [],
             "meets": [],
             "near": [],
+            "years": job.hold.years,
             "meets_count": 0,
             "others_count": 0,
         }
@@ -97,6 +110,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
         "ground": list(ground_of(plan).is_.values()),
         "meets": [candidate_json(c, demand) for c in ranking.meets[:SHOWN_EACH]],
         "near": [candidate_json(c, demand) for c in ranking.near[:SHOWN_EACH]],
+        "years": ranking.years,
         "meets_count": len(ranking.meets),
         "others_count": ranking.others + max(0, len(ranking.near) - SHOWN_EACH),
     }
@@ -166,7 +180,7 @@ def demands_json(demand: Demand) -> list[dict[str, Any]]:
     for top in demand.top:
         rows.append(_want("Top", Say(TOP_WORDS[top.what]), top.want))
     for avoid in demand.avoid:
-        words = {"barbs": "no barbs", "plastic": "no plastic", "gap_over_mesh": "no gap over the mesh"}[avoid.what]
+        words = "no " + AVOID_WORDS[avoid.what].removeprefix("a ")
         rows.append(_want("Not near it", Say(words), avoid.want))
     for side in demand.sides:
         words = "no strut or stay" if side.what == "struts_away" else "no post"
