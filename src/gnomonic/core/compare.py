@@ -123,7 +123,8 @@ def against_even(plan: Plan) -> Say:
         else f"{abs(diff)} {'fewer' if diff < 0 else 'more'} {'post' if abs(diff) == 1 else 'posts'}"
     )
     needs = [f"{{{name}}} of {name}" for name, area in (("fill", fill), ("cut", cut)) if area > 0.005]
-    text = f"Even spacing would take {posts}" + (", leave" if needs else " and leave") + " {worst} under the wire"
+    leave = "leave {worst} under the wire" if worst >= 0 else "have its foot only {deep} in the ground"
+    text = f"Even spacing would take {posts}" + (", " if needs else " and ") + leave
     text += f" and need {' and '.join(needs)}" if needs else ""
     faults = []
     if inside:
@@ -131,7 +132,12 @@ def against_even(plan: Plan) -> Say:
     if steep := sum(_too_long(layout) for layout in plan.even):
         faults.append(f"{steep} {'bay' if steep == 1 else 'bays'} too long for steep ground")
     text += f", with {' and '.join(faults)}" if faults else ""
-    values: dict[str, tuple[float, str] | str] = {"worst": (worst, "gap"), "fill": (fill, "area"), "cut": (cut, "area")}
+    values: dict[str, tuple[float, str] | str] = {
+        "worst": (worst, "gap"),
+        "deep": (-worst, "gap"),
+        "fill": (fill, "area"),
+        "cut": (cut, "area"),
+    }
     return Say(text + ".", values)
 
 

@@ -7,12 +7,14 @@ from gnomonic.core.demand.animals import Book, shipped
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Bay, Plan, posts_in
 from gnomonic.core.say import Say
+from gnomonic.core.setout.least_cost import BayGround
 from gnomonic.core.snag import Remedy, Snag
 from gnomonic.core.snags_ground import ground_snags
 from gnomonic.core.snags_hold import hold_snags
 from gnomonic.core.units import TAPE_M
 
 WORTH_SAYING_M2 = 0.005
+Values = dict[str, tuple[float, str] | str]
 
 
 def snags(job: Job, plan: Plan, today: date, book: Book | None = None) -> list[Snag]:
@@ -46,13 +48,13 @@ def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
                     False,
                     job.decisions.k_cut * ground.cut_m2,
                     at,
+                    Say(_hump_words(job, ground), {"gap": (abs(ground.least_gap_m), "gap"), "at": (at, "station")}),
                     Say(
-                        "The ground stands {gap} above the bottom wire at {at}"
-                        if ground.least_gap_m < 0
-                        else "The ground comes within {gap} of the wire at {at}",
-                        {"gap": (abs(ground.least_gap_m), "gap"), "at": (at, "station")},
+                        "dig {area} side-on deeper than planned"
+                        if job.decisions.gap_max_m < 0
+                        else "dig {area} side-on, or the bottom edge drags",
+                        {"area": (ground.cut_m2, "area")},
                     ),
-                    Say("dig {area} side-on, or the bottom wire drags", {"area": (ground.cut_m2, "area")}),
                     ()
                     if _no_post(plan, bay, at)
                     else (Remedy(Say("post on the hump"), {"do": "place_post", "at_m": round(at, 3)}),),
@@ -68,22 +70,40 @@ def _no_post(plan: Plan, bay: Bay, at_m: float) -> bool:
     )
 
 
+def _hump_words(job: Job, ground: BayGround) -> str:
+    if job.decisions.gap_max_m < 0:
+        return "The foot would lie {gap} in the ground at {at}"
+    above = "The ground stands {gap} above the bottom edge at {at}"
+    return above if ground.least_gap_m < 0 else "The ground comes within {gap} of the bottom edge at {at}"
+
+
 def _dip(job: Job, bay: Bay, no_post: bool) -> Snag:
     ground, at = bay.ground, bay.ground.worst_gap_at_m
-    wider = round(ground.worst_gap_m + 0.0005, 3)
+    wider, buried = round(ground.worst_gap_m + 0.0005, 3), job.decisions.gap_max_m < 0
+    values: Values = {
+        "gap": (abs(ground.worst_gap_m), "gap"),
+        "at": (at, "station"),
+        "limit": (abs(job.decisions.gap_max_m), "gap"),
+        "area": (ground.fill_m2, "area"),
+        "wider": (abs(wider), "gap"),
+    }
+    shallow = (
+        "The foot is only {gap} in the ground at {at}" if ground.worst_gap_m < 0 else "{gap} under the sheet at {at}"
+    )
+    title = Say(shallow if buried else "{gap} under the wire at {at}", values)
+    less = "less than {limit}: fill {area} side-on and tamp it, or it is dug under"
+    more = "more than {limit}: fill {area} side-on, or animals go under"
+    allow = "allow {wider} in the ground" if buried and wider < 0 else "allow {wider}"
     return Snag(
         "dip",
         False,
         job.decisions.k_fill * ground.fill_m2,
         at,
-        Say("{gap} under the wire at {at}", {"gap": (ground.worst_gap_m, "gap"), "at": (at, "station")}),
-        Say(
-            "more than {limit}: fill {area} side-on, or animals go under",
-            {"limit": (job.decisions.gap_max_m, "gap"), "area": (ground.fill_m2, "area")},
-        ),
+        title,
+        Say(less if buried else more, values),
         (
             *(() if no_post else (Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),)),
-            Remedy(Say("allow {gap}", {"gap": (wider, "gap")}), {"do": "decide", "key": "gap_max_m", "value": wider}),
+            Remedy(Say(allow, values), {"do": "decide", "key": "gap_max_m", "value": wider}),
         ),
     )
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.compare import against_even
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.demand.system import PostRule, decision_rules
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
@@ -43,9 +44,9 @@ def post_tag(job: Job, plan: Plan, number: int) -> Tag:
     before = next((b for b in plan.bays if b.to_post == number), None)
     after = next((b for b in plan.bays if b.from_post == number), None)
     if after:
-        facts += [_bay_length(job, plan, "Next bay", after), _gap(job, "Under the wire, next bay", after)]
+        facts += [_bay_length(job, plan, "Next bay", after), _gap(job, plan, ", next bay", after)]
     elif before:
-        facts += [_bay_length(job, plan, "Bay before", before), _gap(job, "Under the wire, bay before", before)]
+        facts += [_bay_length(job, plan, "Bay before", before), _gap(job, plan, ", bay before", before)]
     if not post.fixed and abs(post.grade_change) > 0.005:
         facts.append(_grade_change(plan, post))
     facts += _string_offset(plan, post)
@@ -139,7 +140,7 @@ def _depth(plan: Plan, post: Post) -> Fact:
     if post.deeper_m:
         values["deeper"], values["because"] = (post.deeper_m, "depth"), post.because
         working = Say(working.t + "; {deeper} deeper for {because}", values)
-    return Fact("In the ground", Say("{depth}", values), Why(rule.reason, working, rule.source))
+    return Fact("Post in the ground", Say("{depth}", values), Why(rule.reason, working, rule.source))
 
 
 def _filled(plan: Plan, post: Post) -> list[Fact]:
@@ -205,24 +206,34 @@ def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
     return Fact(name, Say("{length}", values), why)
 
 
-def _gap(job: Job, name: str, bay: Bay) -> Fact:
-    ground = bay.ground
+def _gap(job: Job, plan: Plan, where: str, bay: Bay) -> Fact:
+    """What lies under the wire, or how deep its foot lies in the ground where it is buried."""
+    ground, buried = bay.ground, job.decisions.gap_max_m < 0
+    sign = -1.0 if buried else 1.0
     values: Values = {
-        "least": (ground.least_gap_m, "gap"),
-        "worst": (ground.worst_gap_m, "gap"),
+        "least": (sign * (ground.worst_gap_m if buried else ground.least_gap_m), "gap"),
+        "worst": (sign * (ground.least_gap_m if buried else ground.worst_gap_m), "gap"),
         "at": (ground.worst_gap_at_m, "station"),
-        "clear": (job.decisions.clearance_m, "gap"),
-        "low": (job.decisions.gap_min_m, "gap"),
-        "high": (job.decisions.gap_max_m, "gap"),
+        "clear": (sign * job.decisions.clearance_m, "gap"),
+        "low": (sign * (job.decisions.gap_max_m if buried else job.decisions.gap_min_m), "gap"),
+        "high": (sign * (job.decisions.gap_min_m if buried else job.decisions.gap_max_m), "gap"),
     }
     same = ground.worst_gap_m - ground.least_gap_m < 0.002
-    why = Why(
-        "fabric runs straight from post to post: gap = clearance at the posts + chord − ground",
-        Say("{clear} at the posts; widest {worst} at {at}; wanted between {low} and {high}", values),
-        METHOD + "2",
-        other=decision_rules()["clearance_m"].reason,
-    )
+    start = reason_of(plan.section, "clearance_m")
+    if buried:
+        rule = "the sheet runs straight from post to post: depth = depth at the posts + ground − chord"
+        working = Say("{clear} at the posts; least {least} at {at}; wanted between {low} and {high}", values)
+    else:
+        rule = f"{_edge(plan)} runs straight from post to post: gap = clearance at the posts + chord − ground"
+        working = Say("{clear} at the posts; widest {worst} at {at}; wanted between {low} and {high}", values)
+    why = Why(rule, working, METHOD + "2", other=start.reason)
+    name = ("In the ground" if buried else "Under the wire") + where
     return Fact(name, Say("{worst}" if same else "{least} to {worst}", values), why)
+
+
+def _edge(plan: Plan) -> str:
+    """What hangs lowest, in a word."""
+    return plan.system.word if plan.section.layers else "the lowest wire"
 
 
 def _grade_change(plan: Plan, post: Post) -> Fact:
@@ -255,7 +266,7 @@ def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
     area = "side-on area between the fabric's bottom edge and the ground"
     facts = (
         _bay_length(job, plan, "Length", bay),
-        _gap(job, "Under the wire", bay),
+        _gap(job, plan, "", bay),
         Fact(
             "To fill",
             Say("{fill}", values),

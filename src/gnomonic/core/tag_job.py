@@ -170,13 +170,15 @@ def _wires(plan: Plan, clearance_m: float) -> list[Fact]:
         )
         word = coil.wire.word
         found.append(Fact(word[:1].upper() + word[1:], Say(f"{coil.coils} of {{coil}}", values), why))
-    heights = [s.at_m + clearance_m for s in plan.section.strands]
-    if heights:
+    by_word: dict[str, list[float]] = {}
+    for s in plan.section.strands:
+        by_word.setdefault(s.wire.word, []).append(s.at_m + clearance_m)
+    for word, heights in by_word.items():
         at: Values = {f"h{k}": (h, "cut") for k, h in enumerate(sorted(heights))}
         why = Why("above the ground at posts", Say(", ".join(f"{{{name}}}" for name in at), at), "as hung")
-        found.append(
-            Fact("Strands stand at", Say("{h0}" + (f" to {{h{len(at) - 1}}}" if len(at) > 1 else ""), at), why)
-        )
+        several = len(at) > 1
+        name = f"{word[:1].upper()}{word[1:]} {'stand' if several else 'stands'} at"
+        found.append(Fact(name, Say("{h0}" + (f" to {{h{len(at) - 1}}}" if several else ""), at), why))
     return found
 
 

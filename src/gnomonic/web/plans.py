@@ -15,6 +15,7 @@ from gnomonic.core.demand.animals import Book, Override, with_overrides
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
+from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.demand.system import decision_rules, systems
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
@@ -260,6 +261,7 @@ def drawing(job: Job, made: Plan, found: list[Snag]) -> dict[str, Any]:
             for step in steps_of(job, made)
         ],
         "decisions": job.decisions.model_dump(),
+        "reasons": {key: said(reason_of(made.section, key).reason) for key in decision_rules()},
         "source": {"kind": job.line.source.kind, "file": job.line.source.file, "notes": list(job.line.source.notes)},
         "label": job.barrier.label,
         "offcuts": list(job.offcuts_m),

@@ -2,7 +2,16 @@
 
 from gnomonic.core.demand.demand import Demand
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.system import common_rule
+from gnomonic.core.demand.sourced import Sourced
+from gnomonic.core.demand.system import common_rule, decision_rules
+
+
+def reason_of(hung: Section, key: str) -> Sourced:
+    """Why a decision starts where it does under a barrier: its make-up's reason, its system's, or the common one."""
+    makeup = hung.system.makeup(hung.label)
+    if key == "clearance_m" and makeup is not None and makeup.clearance_m is not None:
+        return makeup
+    return hung.system.start.get(key) or decision_rules()[key]
 
 
 def starts_of(demand: Demand, hung: Section) -> dict[str, float]:

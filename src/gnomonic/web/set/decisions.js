@@ -21,7 +21,8 @@ const bareUnit = (kind) => (units() === "metric" ? (kind === "gap" ? "mm" : "m")
 const shown = (value, kind) => (kind === "count" || kind === "angle" ? quantity(value, kind).replace("°", "") : quantity(value, kind));
 
 function field(key, words, job) {
-  const { label, kind, reason } = words.decisions[key];
+  const { label, kind } = words.decisions[key];
+  const reason = job.drawing.reasons[key];
   const value = shown(job.drawing.decisions[key], kind);
   const input = html("input", { id: `d-${key}`, class: "inplace", value, title: `${label}: ${say(reason)}`, "aria-label": label, size: Math.max(2, value.length), autocomplete: "off" });
   const send = async () => {
