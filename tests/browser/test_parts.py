@@ -240,14 +240,23 @@ def test_a_question_is_answered_before_saving(page, server, tmp_path):
 
 
 def test_pocket_sums_answer_and_refuse(page, server):
-    page.goto(f"{server[0]}/sums/label")
-    page.fill("#text", '{"label": "48-11-2"}')
+    page.goto(f"{server[0]}/sums/brace")
+    page.wait_for_selector("body[data-ready]")
+    expect(page.locator("#sumfigure text", has_text="8 ft")).to_have_count(1)
+    page.fill("#f-spacing_m", "")
     page.click("text=Work it out")
-    expect(page.locator(".answer-table")).to_contain_text("chain_link")
-    page.fill("#text", '{"label": "fence"}')
+    expect(page.locator("[role=alert]")).to_contain_text("End post to brace post, centres: this is missing")
+    assert page.input_value("#f-pull_n") == "900 lb" and page.get_attribute("#f-spacing_m", "aria-invalid") == "true"
+    page.fill("#f-spacing_m", "10'")
     page.click("text=Work it out")
-    expect(page.locator("[role=alert]")).to_contain_text("is not a roll that is made")
-    assert page.input_value("#text") == '{"label": "fence"}'
+    expect(page.locator("#answer")).to_contain_text("The end post is lifted by 270 lb")  # 900 · 3 / 10
+    page.select_option("[name='f.type']", "diagonal")
+    expect(page.locator("#f-spacing_m")).to_be_hidden()
+    page.click("text=As JSON, for a program")
+    page.fill("#text", '{"type": "h"}')
+    page.click("text=Work the JSON out")
+    expect(page.locator("[role=alert]")).to_contain_text("pull_n: is missing")
+    assert page.input_value("#text") == '{"type": "h"}'
 
 
 def test_on_a_phone_the_strip_comes_first(page, server):

@@ -4,7 +4,10 @@ import math
 from dataclasses import dataclass
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.course import Course
+from gnomonic.core.units import FOOT_M
 
+NO_CORNER_DEG, SQUARE_DEG = 15.0, 3.0
 CORNERS = ("A", "B", "C", "D")
 
 
@@ -45,6 +48,41 @@ def out_of_square(a_m: float, b_m: float, ac_m: float, bd_m: float) -> list[PegO
         if out > 5e-4:
             found.append(PegOut(corner, out, east - e, north - n))
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class Plot:
+    """A rectangular line: its sides (m) as meant, both diagonals as measured, and the largest 3-4-5 that fits, in feet and in
+    metres (0: none).
+    """
+
+    a_m: float
+    b_m: float
+    diagonals_m: tuple[float, float]
+    feet: int
+    metres: int
+
+    @property
+    def diagonal_m(self) -> float:
+        """What both diagonals ought to tape."""
+        return math.hypot(self.a_m, self.b_m)
+
+
+def plot_of(course: Course) -> Plot | None:
+    """The rectangle a closed line is: four corners of about 90°, opposite sides alike within a fiftieth; else None."""
+    turns = course.turns_deg()[:-1].tolist()
+    corners = [k for k, turn in enumerate(turns) if abs(turn) > NO_CORNER_DEG]
+    if not course.closed or len(corners) != 4 or len({turns[k] > 0 for k in corners}) != 1:
+        return None
+    if any(abs(abs(turns[k]) - 90) > SQUARE_DEG for k in corners):
+        return None
+    at = [(float(course.east_m[k]), float(course.north_m[k])) for k in corners]
+    sides = [math.dist(at[k], at[(k + 1) % 4]) for k in range(4)]
+    a, b = (sides[0] + sides[2]) / 2, (sides[1] + sides[3]) / 2
+    if abs(sides[0] - sides[2]) > a / 50 or abs(sides[1] - sides[3]) > b / 50:
+        return None
+    feet, metres = (max(three_four_five(a, b, unit), default=0) for unit in (FOOT_M, 1.0))
+    return Plot(a, b, (math.dist(at[0], at[2]), math.dist(at[1], at[3])), feet, metres)
 
 
 def _meet(near: tuple[float, float], b_m: float, far: tuple[float, float], diagonal_m: float, corner: str) -> tuple[float, float]:  # fmt: skip

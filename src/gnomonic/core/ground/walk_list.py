@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.ground.regions import Region, across, swath_m2, whole
+from gnomonic.core.ground.square import Plot, plot_of
 from gnomonic.core.job import Job
 from gnomonic.core.planned import Plan
 from gnomonic.core.say import Say
@@ -22,7 +23,7 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Figures:
-    """Areas and counts of the ground."""
+    """Areas and counts of the ground; ``plot`` where the line is a rectangle."""
 
     figure: Region | None
     parts: tuple[Region, ...]
@@ -31,6 +32,7 @@ class Figures:
     to_fell: int
     line_m: float
     ground_m: float
+    plot: Plot | None
 
 
 def figures(job: Job, plan: Plan) -> Figures:
@@ -46,6 +48,7 @@ def figures(job: Job, plan: Plan) -> Figures:
         fell,
         course.length_m,
         course.profile.slope_length_m(),
+        plot_of(course),
     )
 
 
