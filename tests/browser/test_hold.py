@@ -105,6 +105,33 @@ def test_every_barriers_posts_show_their_fittings_in_order(page, server, name):
     expect(page.locator("#tag table")).to_contain_text("post")
 
 
+def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):
+    address, engine = server
+    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[0])}/hold")
+    page.wait_for_selector("body[data-ready]")
+    tick = page.locator(".extras label", has_text="ribbons on top")
+    expect(tick.locator(".price")).to_contain_text("visibility ribbon")
+    tick.locator("input").check()
+    expect(page.locator("#said")).to_contain_text("visibility ribbon")
+    expect(page.locator(".extras label", has_text="ribbons on top").locator("input")).to_be_checked()
+    expect(page.locator("select[aria-label='Side of the posts it hangs on']")).to_be_visible()
+
+
+def test_a_label_read_from_a_job_is_hung_on_it(page, server):
+    address, engine = server
+    job_id = jobs.create(engine, demo_jobs()[0])
+    page.goto(f"{address}/labels?job={job_id}&label=9 49")
+    expect(page.locator("[role=alert]")).to_contain_text("how far apart its stays")
+    page.click(".examples >> text=9-49-6 >> nth=0")
+    page.fill("input[name=label]", "11-47-6 square lock 12½/14½")
+    page.click("text=Read it")
+    page.click("#hang")
+    page.wait_for_selector("body[data-ready]")
+    expect(page.locator("#barrier")).to_contain_text("11-47-6")
+    stored = jobs.load(engine, job_id)
+    assert '"11-47-6"' in stored.document and stored.can_undo
+
+
 def test_label_reader_draws_what_it_reads(page, server):
     address, _ = server
     page.goto(f"{address}/labels?label=9-49-6&animal=goats")

@@ -156,7 +156,7 @@ def test_forbidding_and_allowing_again(surface):
     with surface.expect_response("**/tag?*"):
         surface.click("text=Allow posts again: culvert")
     expect(surface.locator("text=Allow posts again: culvert")).to_have_count(0)
-    form = surface.locator("#tag form", has_text="Stand this post at")
+    form = surface.locator("#tag form", has_text="its centre to")
     form.locator("input").fill("here")
     form.locator("button").click()
     expect(said(surface)).to_contain_text("is not a length")
@@ -255,7 +255,7 @@ def test_pocket_sums_answer_and_refuse(page, server):
     page.click("text=As JSON, for a program")
     page.fill("#text", '{"type": "h"}')
     page.click("text=Work the JSON out")
-    expect(page.locator("[role=alert]")).to_contain_text("pull_n: is missing")
+    expect(page.locator("[role=alert]")).to_contain_text("Pull_n: is missing")
     assert page.input_value("#text") == '{"type": "h"}'
 
 

@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from gnomonic.core.edits import apply, read_edit
 from gnomonic.core.units import format_quantity
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import jobs
@@ -183,6 +184,14 @@ def test_the_page_prints_quantities_as_the_core_does(surface):
         [0.123, "grade"],
         [93.4, "angle"],
         [3, "count"],
+        *([v, k] for v in (0.5, 1.5, 2.5, -2.5, 0.125, 0.375) for k in ("count", "angle")),
+        *(
+            [v, k]
+            for v in (0.125, 0.005, 0.015, -0.025)
+            for k in ("area", "grade", "share", "strain", "volume", "land")
+        ),
+        *([v, "force"] for v in (22.2411080763, 15.0, 25.0, -1500.0)),
+        [40.0, "warmth"],
     ]
     module = surface.evaluate("document.querySelector('script[type=module]').src").replace(
         "set/set.js", "static/units.js"
@@ -190,6 +199,42 @@ def test_the_page_prints_quantities_as_the_core_does(surface):
     script = "async ([module, rows, system]) => { const u = await import(module); u.setUnits(system); return rows.map(([v, k]) => u.quantity(v, k)); }"
     for system in ("us", "metric"):
         assert surface.evaluate(script, [module, rows, system]) == [format_quantity(v, k, system) for v, k in rows]
+    typed = "async ([module, texts, bare]) => { const u = await import(module); return texts.map((t) => u.parseLength(t, bare)); }"
+    stations = [k * 0.0127 for k in range(0, 20000, 97)]
+    for system, bare, step in (("us", "ft", 0.00636), ("metric", "m", 0.00501)):
+        printed = [format_quantity(s, "station", system) for s in stations]
+        read = surface.evaluate(typed, [module, printed, bare])
+        assert all(abs(r - s) <= step for r, s in zip(read, stations, strict=True))
+    odd = ["164 ft ½ in", "383' 4\"", "12½ ft", "36.5 m", "120", "1/2 in", "", "ft", "5 in 3 ft", "3 potatoes"]
+    metres = [50.0, 116.84, 3.81, 36.5, 36.576, 0.0127, None, None, None, None]
+    for r, m in zip(surface.evaluate(typed, [module, odd, "ft"]), metres, strict=True):
+        assert (r is None) == (m is None) and (m is None or abs(r - m) < 1e-3)
+
+
+def test_a_station_goes_to_where_the_page_prints_it(surface):
+    surface.fill("#station", "164 ft ½ in")
+    surface.press("#station", "Enter")
+    expect(surface.locator("#tag h2")).to_contain_text("ost ")
+    assert "wrong" not in (surface.locator("#said").get_attribute("class") or "")
+
+
+def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, server):
+    address, engine = server
+    job = next(j for j in demo_jobs() if "nursery" in j.name)
+    job = apply(job, read_edit({"do": "forbid", "from_m": 5.0, "to_m": 8.0, "reason": "well"}))
+    page.goto(f"{address}/jobs/{jobs.create(engine, job)}/walk")
+    page.wait_for_selector("body[data-ready]")
+    gates = len(job.gates)
+    page.focus("#plan")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Delete")
+    expect(page.locator("#said")).to_contain_text("bed gate at 39 ft 4½ in would move by")
+    page.click("text=Do it all the same")
+    expect(page.locator("#undo")).to_be_enabled()
+    page.wait_for_function("document.querySelector('#said').className !== 'wrong'")
+    page.click("#undo")
+    expect(page.locator("#said")).to_contain_text("undone")
+    assert gates == 1
 
 
 @pytest.mark.parametrize("path", ["", "bring-in", "sums/brace", "job", "print"])

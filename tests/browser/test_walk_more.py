@@ -34,7 +34,7 @@ def booked(page, server):
 
 def scale(page):
     """Metres on the screen, by the scale bar's words."""
-    return page.locator("#plan text").filter(has_text=re.compile(r"^\d+ ft$")).first.text_content()
+    return page.locator("#plan text").filter(has_text=re.compile(r"^\d+ m$")).first.text_content()
 
 
 def test_looking_about_the_plan(booked):
@@ -65,15 +65,18 @@ def test_the_cursor_is_shared_by_plan_and_profile(booked):
     booked.mouse.click(strip["x"] + strip["width"] / 2, strip["y"] + 60)
     expect(booked.locator("#pane h2").first).to_contain_text("Point 3")
     booked.click("[data-zoom=in]")
-    expect(booked.locator("#strip .tape")).to_contain_text("ft")
+    expect(booked.locator("#strip .tape")).to_contain_text("m")
     booked.click("#scale")
     expect(booked.locator("#scale")).to_contain_text("to scale")
 
 
 def test_units_change_everywhere_and_typed_numbers_follow_them(booked):
-    expect(booked.locator("#pane")).to_contain_text("328 ft 1 in")
+    expect(booked.locator("#pane")).to_contain_text("100.00 m")  # measured in metres, it opens in metres
     booked.keyboard.press("u")
-    expect(booked.locator("#pane")).to_contain_text("100.00 m")
+    expect(booked.locator("#pane")).to_contain_text("328 ft 1 in")
+    booked.reload()
+    expect(booked.locator("#pane")).to_contain_text("328 ft 1 in")  # as it was read last
+    booked.keyboard.press("u")
     expect(booked.locator("#units")).to_have_text("metres")
     booked.click("[data-mode=mend]")
     booked.locator("#plan").focus()

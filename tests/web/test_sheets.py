@@ -119,7 +119,7 @@ def test_tag_and_sheet_read_the_same_tape(job):
     made = plan(job)
     for post, row in zip(made.posts, stake_out(made, "us"), strict=True):
         fact = post_tag(job, made, post.index).facts[0]
-        assert fact.name == "Tape from the terminal" and fact.value.text("us") == row["tape"]
+        assert fact.name == "Tape from the terminal, centres" and fact.value.text("us") == row["tape"]
 
 
 @woven

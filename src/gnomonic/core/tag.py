@@ -78,9 +78,13 @@ def _tape(plan: Plan, post: Post) -> Fact:
         "a": (post.station_m, "station"),
         "b": (start, "station"),
     }
-    rule = "running tape distance from the terminal the side starts at, level (plan) distance"
+    rule = (
+        "running tape distance from the terminal the side starts at, post centre to post centre, level (plan) distance"
+    )
     return Fact(
-        "Tape from the terminal", Say("{tape}", values), Why(rule, Say("{a} − {b} = {tape}", values), "common practice")
+        "Tape from the terminal, centres",
+        Say("{tape}", values),
+        Why(rule, Say("{a} − {b} = {tape}", values), "common practice"),
     )
 
 
@@ -199,11 +203,11 @@ def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
     }
     why = Why(
         "posts + fill + cut cost least over the whole run; then bays as even as they can be",
-        Say("{length}, at most {most}; {fill} to fill and {cut} to cut under it", values),
+        Say("{length} between post centres, at most {most}; {fill} to fill and {cut} to cut under it", values),
         METHOD + "2",
         other=against_even(plan),
     )
-    return Fact(name, Say("{length}", values), why)
+    return Fact(name, Say("{length} between centres", values), why)
 
 
 def _gap(job: Job, plan: Plan, where: str, bay: Bay) -> Fact:

@@ -122,7 +122,7 @@ def _cuts(section: Section, values: Values, side: str, crossed: bool) -> list[Fa
     cuts = [f"{{cut{k}}}" for k in range(sum(key.startswith("cut") for key in values))]
     several = "" if len(cuts) == 1 else "s, from this post inwards"
     rail = Fact(
-        f"Cut the rail{several}" + side,
+        f"Cut the rail{several}, between faces" + side,
         Say("about " + ", ".join(cuts), values),
         Why(
             "post centres less half of each post",

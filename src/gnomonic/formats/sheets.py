@@ -71,7 +71,7 @@ def brace_rows(plan: Plan, system: System) -> list[dict[str, str]]:
                 "brace post": format_quantity(inner, "station", system),
                 "panels": str(brace.end.panels),
                 "rail height": format_quantity(brace.rail_height_m, "cut", system),
-                "rail, about": ", ".join(format_quantity(m, "cut", system) for m in brace.rail_cut_m),
+                "rail between faces, about": ", ".join(format_quantity(m, "cut", system) for m in brace.rail_cut_m),
                 "brace wire": ", ".join(format_quantity(m, "station", system) for m in brace.wire_m),
                 "its wire runs": "top of this post to the foot of the brace post behind"
                 if brace.end.crossed

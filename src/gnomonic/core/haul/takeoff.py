@@ -255,6 +255,9 @@ def _gates(plan: Plan) -> list[Item]:
     items = []
     for gate in plan.gates:
         leaf = gate.opening_m - plan.system.rule("gate_clearance_m")
-        where = Say("{name} at {at}", {"name": gate.name, "at": (gate.at_m, "station")})
+        where = Say(
+            "{name} at {at}: the opening is {wide} between post centres",
+            {"name": gate.name, "at": (gate.at_m, "station"), "wide": (gate.opening_m, "station")},
+        )
         items.append(Item(f"gate_{gate.id}", Say("gate leaf, {leaf}", {"leaf": (leaf, "station")}), 1, "", where))
     return items

@@ -36,7 +36,7 @@ function extras(page, system) {
     const on = now.includes(e.key);
     const edit = { do: "hang_barrier", ...state.barrier, extras: on ? now.filter((k) => k !== e.key) : [...now, e.key] };
     const input = html("input", { type: "checkbox", name: e.key, checked: on });
-    input.addEventListener("change", () => job.edit(edit));
+    input.addEventListener("change", () => ((page.follow = true), job.edit(edit)));
     const adds = html("span", { class: "price" }, "");
     job.call("weigh", { edit }).then((answer) => answer.ok && (adds.textContent = `${on ? "without it: " : ""}${say(answer.body.said)}`));
     return html("label", { class: "way" }, input, html("span", {}, say(e.title), html("span", { class: "quiet" }, ` ${say(e.reason)} `), adds));

@@ -1,6 +1,6 @@
 // The decisions as sentences with the numbers in place; changing one re-plans the line.
 import { html } from "../static/svg.js";
-import { quantity, units } from "../static/units.js";
+import { quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
   set: ["Bays up to ", "longest_bay_m", ", bottom edge ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them.", ["firm", " Wood every ", "wood_every", " posts."], ["battens", " Battens every ", "batten_m", "."], " End a run at turns beyond ", "corner_angle_deg", ["pulls", " and after ", "longest_run_m"], ".", ["braced", " Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."]],

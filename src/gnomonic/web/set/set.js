@@ -37,12 +37,12 @@ function look(station) {
 const bare = () => (units() === "metric" ? "m" : "ft");
 const edit = (change) => job.edit({ ...change, bare: bare() });
 
-function actionsFor(kind, post) {
+function actionsFor(kind, post, number) {
   const { drawing } = job;
   const here = length(post ? post.s : strip.cursor ?? drawing.length / 2, "station");
   const made = [];
   if (kind === "post" && !post.fixed) {
-    made.push(action("Stand this post at", [["to", "New station", here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), "Move"));
+    made.push(action(`Move post ${number + 1}, its centre to`, [["to", `New station of post ${number + 1}`, here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), `Move post ${number + 1}`));
     if (post.forced) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "release_post", at_m: post.s }) }, "Let this post go where it costs least"));
   }
   const gate = post && drawing.gates.find((g) => Math.abs(g.at - post.s) < 0.5 || Math.abs(g.at + g.opening - post.s) < 0.5);
@@ -51,8 +51,8 @@ function actionsFor(kind, post) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
   }
   if (kind === "job") made.push(action("Call this job", [["name", "Name of the job", drawing.name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename"));
-  made.push(action("Place a post at", [["to", "Station", here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Place"));
-  made.push(action("Gate from", [["at", "Station where the gate starts", here, 11], ["wide", "Opening", length(3.7338, "station"), 10, "opening"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
+  made.push(action("One more post, its centre at", [["to", "Station of the new post", kind === "post" ? length(post.s + 1, "station") : here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Add a post"));
+  made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["wide", "Opening between post centres", length(3.7338, "station"), 10, "opening, post centres,"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
   for (const f of drawing.forbidden.filter((f) => post && f.from - 4 < post.s && post.s < f.to + 4)) {
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "allow", from_m: f.from, to_m: f.to }) }, `Allow posts again: ${f.reason || "forbidden stretch"}`));
@@ -80,7 +80,7 @@ async function choose(what, move = true) {
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
   const post = kind === "post" ? drawing.posts[number] : null;
-  showTag(panel, answer.body, [...even, ...actionsFor(kind, post)], post && { ...post, material: drawing.materials[post.kind] }, drawing.fabric);
+  showTag(panel, answer.body, [...even, ...actionsFor(kind, post, number)], post && { ...post, material: drawing.materials[post.kind] }, drawing.fabric);
 }
 
 function showTable() {
