@@ -105,6 +105,12 @@ def test_every_command_and_sum_and_edit_is_in_the_documents():
         assert f"`{kind}`" in edits, kind
 
 
+def test_the_readme_shows_every_picture():
+    readme = (HOME / "README.md").read_text()
+    for picture in (HOME / "docs" / "screenshots").glob("*.png"):
+        assert f"docs/screenshots/{picture.name}" in readme, picture.name
+
+
 def test_documents_point_at_files_that_are_there():
     for document in [HOME / "README.md", *(HOME / "docs").glob("*.md")]:
         for target in re.findall(r"\]\(([^)#]+)\)", document.read_text()):

@@ -97,7 +97,7 @@ def explain_label(
                 "wanted": v.wanted.text(units),
                 "given": v.given.text(units),
                 "by": v.by,
-                "reason": v.reason,
+                "reason": Say(v.reason).text(units),
             }
             for v in _verdicts(fabric, hold, book, bay_m)
         ]
