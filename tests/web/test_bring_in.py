@@ -27,6 +27,7 @@ def geojson(points, kind="LineString"):
     ).encode()
 
 
+FT = 0.3048
 WALK = [(-30.0, 47.0, 5.0), (-29.999, 47.0, 6.0), (-29.999, 47.001, 7.5)]
 
 
@@ -77,6 +78,25 @@ def test_feet_taken_for_metres_are_asked_about():
     assert not bring_in("a.csv", steep, {"heights": "asis"}).questions
     (question,) = bring_in("a.csv", b"station (ft),height (m)\n0,5\n9,6\n").questions
     assert "Lengths are said to be in ft but heights in m" in question.text
+
+
+def test_a_height_no_ground_has_is_asked_about_and_left_out_on_ones_word():
+    """A shot of 1e5 m between 5 m and 7 m, 30 m apart: bridged it is 6 m.  In feet it is 30 480 m, still no ground: asked
+    again, and it can be both."""
+    slip = b"station (m),height (m)\n0,5\n30,100000\n60,7\n"
+    (question,) = bring_in("a.csv", slip).questions
+    assert question.key == "slips" and "100000 m" in question.text and question.choices[0][0] == "bridge"
+    mended = bring_in("a.csv", slip, {"slips": "bridge"})
+    assert not mended.questions and [p.h_m for p in mended.line.points] == pytest.approx([5, 6, 7])
+    assert any("1 height left out on your word" in n for n in mended.notes)
+    (again,) = bring_in("a.csv", slip, {"slips": "feet"}).questions
+    assert again.key == "slips" and "30480 m" in again.text
+    ring = geojson(
+        [(-30.0, 47.0, 5.0), (-29.999, 47.0, 99999.0), (-29.999, 47.001, 5.0), (-30.0, 47.0, 5.0)], "Polygon"
+    )
+    assert [q.key for q in bring_in("a.json", ring).questions] == ["slips"]
+    both = bring_in("a.csv", slip, {"slips": "both"})
+    assert [p.h_m for p in both.line.points] == pytest.approx([5 * FT, 6 * FT, 7 * FT])
 
 
 def test_legs_close_and_say_by_how_much():

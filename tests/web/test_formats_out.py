@@ -182,10 +182,11 @@ def test_a_shapefile_without_prj_asks_and_takes_the_answer():
         bring_in("far.csv", b"easting (m),northing (m),height (m)\n9e6,-9e6,1\n9000100,-9e6,1\n", {"crs": "3035"})
     astray = bring_in("edge.zip", shape_zip(""), {"crs": "27700"})
     assert any("is the code right?" in note for note in astray.notes)
-    feet = bring_in(
-        "edge.csv", b"easting (m),northing (m),height (m)\n600000,200000,300\n600100,200000,310\n", {"crs": "2263"}
-    )
+    edge = b"easting (m),northing (m),height (m)\n600000,200000,300\n600100,200000,310\n"
+    feet = bring_in("edge.csv", edge, {"crs": "2263"})
     assert [q.key for q in feet.questions] == ["heights"], "a grid in feet: are the heights too?"
+    taken = bring_in("edge.csv", edge, {"crs": "2263", "heights": "feet"}).line.points
+    assert [p.h_m for p in taken] == pytest.approx([91.44, 94.488]), "300 and 310 ft, taken as feet once"
 
 
 @pytest.mark.parametrize(

@@ -49,7 +49,8 @@ def difference(was: Side, now: Side) -> Say | None:
             key = name.replace(" ", "_")
             parts.append(f"{name} {{{key}_old}} → {{{key}_new}}")
             values[f"{key}_old"], values[f"{key}_new"] = (old_m, kind), (new_m, kind)
-    more, named = _items(was, now, len(before.posts) == len(after.posts))
+    alike = (len(before.posts), _wood(before)) == (len(after.posts), _wood(after))
+    more, named = _items(was, now, posts_told=not alike)
     parts += more
     values |= named
     if not parts and _places(before) != _places(after):
@@ -57,14 +58,14 @@ def difference(was: Side, now: Side) -> Say | None:
     return Say(", ".join(parts), values) if parts else None
 
 
-def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Named]:
+def _items(was: Side, now: Side, posts_told: bool) -> tuple[list[str], Named]:
     """Items of the take-off that changed, by key, the dearest changes first; posts by length where their number stayed."""
     old, new = ({i.key: i for i in take_off(*side)} for side in (was, now))
     changed: list[tuple[float, str, Item, float]] = []
     for key in old.keys() | new.keys():
         item = new.get(key) or old[key]
         change = (new[key].count if key in new else 0.0) - (old[key].count if key in old else 0.0)
-        told = key.startswith(HEADLINE[1:]) or (key.startswith(HEADLINE[0]) and not posts)
+        told = key.startswith(HEADLINE[1:]) or (key.startswith(HEADLINE[0]) and posts_told)
         if abs(change) >= LEAST[item.unit] and not told:
             dear = catalog()[key].index if key in catalog() else 100.0
             changed.append((-abs(change) * max(dear, 0.1), key, item, change))
@@ -75,7 +76,8 @@ def _items(was: Side, now: Side, posts: bool) -> tuple[list[str], Named]:
         values |= {f"i{n}_{k}": v for k, v in item.name.v.items()}
         parts.append(f"{sign}{{i{n}}} {'× ' * (not item.unit)}" + item.name.t.replace("{", f"{{i{n}_"))
     if len(changed) > MOST_ITEMS:
-        parts.append(f"and {len(changed) - MOST_ITEMS} more lines of the take-off")
+        left = len(changed) - MOST_ITEMS
+        parts.append(f"and {left} more {'line' if left == 1 else 'lines'} of the take-off")
     return parts, values
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import Step, common_caution
-from gnomonic.core.finish.fittings import along, chosen, splice_counts
+from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
 from gnomonic.core.job import Job
@@ -113,7 +113,11 @@ def _values(job: Job, plan: Plan) -> Values:
     terminals = [p for p in plan.posts if p.kind == "terminal"]
     thin = section.posts[plan.system.line_post].diameter_m
     filled = filled_m3(plan)
-    runs, aprons = len(plan.runs), [e for e in section.extras if e.apron]
+    runs = len(plan.runs)
+    apron_pegs, apron_rings, lining_rings = (
+        sum(extra_counts(e, m).get(item, 0) for m in plan.slope_m for e in section.extras if getattr(e, what))
+        for item, what in (("peg", "apron"), ("net_ring", "apron"), ("net_ring", "lining"))
+    )
     fill = {"concrete": " in concrete", "soil_cement": " in dry soil-cement"}.get(section.school("setting"), "")
     ratchet = section.school("twist") == "ratchet"
     splice_with, _ = _splice(plan)
@@ -163,10 +167,13 @@ def _values(job: Job, plan: Plan) -> Values:
         "line_fasteners": _fasteners(plan, ("firm", "light")),
         "all_fasteners": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
         "post_ties": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
-        "apron_pegs": str(round(sum(along(m, e.pegs_m) for m in plan.slope_m for e in aprons))),
-        "lining_rings": str(2 * sum(along(m, e.rings_m) for m in plan.slope_m for e in section.extras if e.lining)),
         "rolls_lined": _count(sum(m.rolls for m in plan.more if m.what == "fine mesh low"), "roll"),
-        "apron_rings": str(round(sum(along(m, e.rings_m) for m in plan.slope_m for e in aprons))),
+        # what an apron and a lining take is told at their own steps
+        "pegs": f"{counts.get('peg', 0) - apron_pegs:.0f}",
+        "apron_pegs": str(apron_pegs),
+        "rings": f"{counts.get('hog_ring', 0) + counts.get('net_ring', 0) - apron_rings - lining_rings:.0f}",
+        "apron_rings": str(apron_rings),
+        "lining_rings": str(lining_rings),
     }
     for name, item in COUNTED.items():
         values[name] = f"{counts.get(item, 0):.0f}"
@@ -174,7 +181,6 @@ def _values(job: Job, plan: Plan) -> Values:
     values |= {
         name: (rules[f"{name}_m"].value, "gap") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules
     }
-    values["rings"] = f"{counts.get('hog_ring', 0) + counts.get('net_ring', 0):.0f}"
     return values
 
 
@@ -184,7 +190,6 @@ COUNTED = {
     "battens": "batten",
     "batten_clips": "batten_clip",
     "tensioners": "tensioner",
-    "pegs": "peg",
     "ties": "tie",
     "screws": "board_screw",
     "guide_clips": "guide_clip",
@@ -217,7 +222,6 @@ def _has(plan: Plan, when: str) -> bool:
         "rolled": bool(plan.section.layers),
         "machines": not _steep(plan),
         "battens": counts.get("batten", 0) > 0,
-        "pegs": any(e.pegs_m and not e.apron for e in plan.section.extras),
         "ribbons": counts.get("ribbon", 0) > 0,
         "sewn": counts.get("sewing_wire", 0) + counts.get("seam_wire", 0) > 0,
         "bare_foot": not plan.section.extras,

@@ -13,6 +13,7 @@ from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.simplify import Indices, simplify
 from gnomonic.core.job import Found, Frame, MeasuredLine, Point, Source
+from gnomonic.core.units import FOOT_M
 from gnomonic.formats.dxf import read_dxf
 from gnomonic.formats.frame import frame_about, to_local
 from gnomonic.formats.geojson import read_geojson
@@ -84,7 +85,7 @@ def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
 def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> Brought:
     """Read a file into a measured line.  Raises BadInput with one sentence; nothing is kept then.
 
-    ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``closed`` yes | no, ``shape``
+    ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``slips``, ``closed`` yes | no, ``shape``
     (which of several lines, from 1), ``crs`` (an EPSG code or local), ``adjust`` none | compass.
     """
     answers = answers or {}
@@ -98,6 +99,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     _possible(raw)
     level = _heights(raw)
     from_system(raw, answers)
+    _in_feet(raw, answers)
     frame = Frame()
     if raw.geographic:
         frame = frame_about(raw.table[:, 0], raw.table[:, 1])
@@ -115,8 +117,8 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     book, reduced = booked(raw, answers)
     simplified = _simplify(raw)
     _crossing(raw, closed)
-    _steepness(raw, answers)
-    _unlikely(raw, answers, closed)
+    if not _unlikely(raw, answers, closed):
+        _steepness(raw, answers)
     points = tuple(
         Point(e_m=round(float(e), 6), n_m=round(float(n), 6), h_m=round(float(h), 6), name=raw.names.get(k, ""), **got(raw, k))
         for k, (e, n, h) in enumerate(raw.table)
@@ -247,50 +249,65 @@ def _crossing(raw: RawLine, closed: bool) -> None:
     )
 
 
+def _in_feet(raw: RawLine, answers: dict[str, str]) -> None:
+    """Heights in feet beside lengths in metres, where the fencer has said so."""
+    if answers.get("heights") == "feet" or answers.get("slips") in ("feet", "both"):
+        raw.table[:, 2] *= FOOT_M
+        raw.notes.append("heights taken as feet, on your word")
+
+
 def _steepness(raw: RawLine, answers: dict[str, str]) -> None:
     """Heights in feet on a line in metres make the ground absurdly steep: ask."""
     run = np.hypot(np.diff(raw.table[:, 0]), np.diff(raw.table[:, 1]))
     steep = float(np.median(np.abs(np.diff(raw.table[:, 2])) / run))
-    choice = answers.get("heights")
-    if choice == "feet":
-        raw.table[:, 2] *= 0.3048
-        raw.notes.append("heights taken as feet, on your word")
-    elif steep > STEEP_HALF and choice != "asis" and not any(q.key == "heights" for q in raw.questions):
+    if steep > STEEP_HALF and "heights" not in (*answers, *(q.key for q in raw.questions)):
         text = f"Half the line is steeper than {steep * 100:.0f} %: are the heights in feet and the lengths in metres?"
-        raw.questions.append(
-            Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, it is that steep")))
-        )
+        choices = (("feet", "yes, heights are feet"), ("asis", "no, it is that steep"))
+        raw.questions.append(Question("heights", text, choices))
 
 
-def _unlikely(raw: RawLine, answers: dict[str, str], closed: bool) -> None:
-    """Heights that no ground has, and shots that stand like walls: ask, and leave them out on the fencer's word."""
-    table = np.vstack([raw.table, raw.table[:1]]) if closed else raw.table
-    run = np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1]))
-    stations, heights = np.concatenate([[0.0], np.cumsum(run)]), table[:, 2]
-    beyond, walls = Profile(stations, heights).unlikely()
-    middle = float(np.median(heights))
-    steps = {k if abs(heights[k] - middle) > abs(heights[k + 1] - middle) else k + 1 for k in walls}
-    wrong = sorted({k % len(raw.table) for k in (*beyond, *steps)})
-    if not wrong:
-        return
-    if answers.get("heights") == "bridge" and len(wrong) < len(raw.table):
-        own = stations[: len(raw.table)]
+def _unlikely(raw: RawLine, answers: dict[str, str], closed: bool) -> bool:
+    """Heights that no ground has, and shots that stand like walls: ask, and leave them out on the fencer's word.
+
+    Whether it is still open what they are: nothing is planned on the heights until it is answered.
+    """
+    wrong = _wrong_heights(raw, closed)
+    if answers.get("slips") in ("bridge", "both") and 0 < len(wrong) < len(raw.table):
+        east, north = raw.table[:, 0], raw.table[:, 1]
+        own = np.concatenate([[0.0], np.cumsum(np.hypot(np.diff(east), np.diff(north)))])
         good = np.setdiff1d(np.arange(len(own)), wrong)
         raw.table[wrong, 2] = np.interp(own[wrong], own[good], raw.table[good, 2])
-        raw.notes.append(
-            f"{len(wrong)} height{'' if len(wrong) == 1 else 's'} left out on your word: straight between neighbours there"
-        )
-        return _unlikely(raw, {}, closed)
+        ending = "" if len(wrong) == 1 else "s"
+        raw.notes.append(f"{len(wrong)} height{ending} left out on your word: straight between neighbours there")
+        wrong = _wrong_heights(raw, closed)
+    if not wrong:
+        return False
     raw.questions[:] = [q for q in raw.questions if q.key != "heights"]
     k = wrong[0]
     more = "" if len(wrong) == 1 else f", and {len(wrong) - 1} more like it"
     text = (
-        f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}."
+        f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}. "
+        "What is it?"
     )
-    choices = (("bridge", "leave it out: straight between its neighbours"), ("feet", "the heights are in feet"))
-    raw.questions.append(Question("heights", text + " What is it?", choices))
-    raw.table[:, 2] = 0.0  # nothing is planned on it until that is answered
-    return None
+    choices = (
+        ("bridge", "leave it out: straight between its neighbours"),
+        ("feet", "the heights are in feet"),
+        ("both", "the heights are in feet, and leave it out"),
+    )
+    raw.questions.append(Question("slips", text, choices))
+    raw.table[:, 2] = 0.0
+    return True
+
+
+def _wrong_heights(raw: RawLine, closed: bool) -> list[int]:
+    """Shots, counted from 0, that lie beyond all ground, or on the farther side of a wall from the others."""
+    table = np.vstack([raw.table, raw.table[:1]]) if closed else raw.table
+    run = np.hypot(np.diff(table[:, 0]), np.diff(table[:, 1]))
+    heights = table[:, 2]
+    beyond, walls = Profile(np.concatenate([[0.0], np.cumsum(run)]), heights).unlikely()
+    middle = float(np.median(heights))
+    steps = {k if abs(heights[k] - middle) > abs(heights[k + 1] - middle) else k + 1 for k in walls}
+    return sorted({k % len(raw.table) for k in (*beyond, *steps)})
 
 
 def preview_json(brought: Brought) -> str:

@@ -8,7 +8,6 @@ import numpy as np
 from gnomonic.core.ground.booked import Reduced, reduce_book
 from gnomonic.core.ground.found import kind_of
 from gnomonic.core.job import FieldBook, Found, Frame
-from gnomonic.core.units import FOOT_M
 from gnomonic.formats.coordinates import linear_unit, system, to_degrees
 from gnomonic.formats.frame import to_local
 from gnomonic.formats.raw import Question, RawLine
@@ -40,15 +39,10 @@ def from_system(raw: RawLine, answers: dict[str, str]) -> None:
     raw.table[:, 0], raw.table[:, 1], raw.geographic = lon, lat, True
     raw.notes += notes
     unit, factor = linear_unit(crs)
-    if raw.table[:, 2].any() and factor and abs(factor - 1) > 1e-6:
-        if answers.get("heights") is None:
-            text = f"The coordinates are in {unit}: are the heights in feet too?"
-            raw.questions.append(
-                Question("heights", text, (("feet", "yes, heights are feet"), ("asis", "no, heights are metres")))
-            )
-        elif answers["heights"] == "feet":
-            raw.table[:, 2] *= FOOT_M
-            raw.notes.append("heights taken as feet, on your word")
+    if raw.table[:, 2].any() and factor and abs(factor - 1) > 1e-6 and answers.get("heights") is None:
+        text = f"The coordinates are in {unit}: are the heights in feet too?"
+        choices = (("feet", "yes, heights are feet"), ("asis", "no, heights are metres"))
+        raw.questions.append(Question("heights", text, choices))
     for other in raw.shapes:
         if other.table is not raw.table:
             other.table[:, 0], other.table[:, 1], _ = to_degrees(crs, other.table[:, 0], other.table[:, 1])

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.section import HungLayer, Section
-from gnomonic.core.demand.system import FittingRule, Slot, StickRule, System
+from gnomonic.core.demand.system import Extra, FittingRule, Slot, StickRule, System
 from gnomonic.core.units import TAPE_M, reaching
 
 
@@ -174,6 +174,14 @@ def bay_counts(section: Section, length_m: float, decided: dict[str, float]) -> 
     return counts
 
 
+def extra_counts(extra: Extra, length_m: float) -> dict[str, int]:
+    """Pegs and rings that something added takes along a run of this length; a lining is ringed top and bottom."""
+    return {
+        "peg": along(length_m, extra.pegs_m),
+        "net_ring": along(length_m, extra.rings_m) * (2 if extra.lining else 1),
+    }
+
+
 def run_counts(section: Section, length_m: float) -> dict[str, float]:
     """What goes on a run of this length along the slope: counts, or m³ of an apron's cover."""
     counts: dict[str, float] = {}
@@ -188,8 +196,8 @@ def run_counts(section: Section, length_m: float) -> dict[str, float]:
         else:
             add(rule.item, along(length_m, rule.every_m))
     for extra in section.extras:
-        add("peg", along(length_m, extra.pegs_m))
-        add("net_ring", along(length_m, extra.rings_m) * (2 if extra.lining else 1))
+        for item, number in extra_counts(extra, length_m).items():
+            add(item, number)
         if extra.apron:
             add("apron_cover", length_m * fabrics()[extra.apron].height_m * extra.cover_m)
     return counts

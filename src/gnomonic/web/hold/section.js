@@ -55,7 +55,7 @@ export function drawSection(svg, section, { small = false, side = "" } = {}) {
   if (side) parts.push(label(edge - 36, 12, side, { class: "dim", "text-anchor": "end" }), label(edge - 16, 12, side === "left" ? "right" : "left", { class: "dim" }));
   // Face-on.
   const from = small ? 2 : edge + 16;
-  const wide = width - from - (small ? 2 : 100);
+  const wide = width - from - (small ? 2 : 112);
   parts.push(el("clipPath", { id: clipId }, el("rect", { x: from, y: 0, width: wide, height })));
   const face = el("g", { "clip-path": `url(#${clipId})` });
   for (const layer of section.layers) {

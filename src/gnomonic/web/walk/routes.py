@@ -16,7 +16,7 @@ from gnomonic.store import jobs
 from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
-ANSWERS = ("units", "lengths", "heights", "closed", "shape", "crs", "adjust")
+ANSWERS = ("units", "lengths", "heights", "slips", "closed", "shape", "crs", "adjust")
 HELD = 4
 EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W   98' 2\"   -1' 1\"\nN 86 W     149' 4\"  +7 in\n"
 

@@ -1,0 +1,77 @@
+"""The steps of the work: the numbers at each are those of that step, and its caution is given where it bites."""
+
+import pytest
+from core.test_hand_counts import counts, hung, line
+
+from gnomonic.core.demand.system import systems
+from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.job import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan import plan
+from gnomonic.core.steps import steps_of
+
+SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)
+
+
+def said(job, word, of=steps_of):
+    """Text and caution of the one step that has this word."""
+    (step,) = [s for s in of(job, plan(job)) if word in s.text.text("us")]
+    return step.text.text("us"), step.caution.text("us")
+
+
+def test_pegs_and_rings_are_told_where_they_are_used():
+    """50 m of netting on wires with an apron: a peg every metre of each of ten bays of 5 m but at the posts (40), a ring
+    every foot on three wires and twelve at the joint (492, counted by hand elsewhere).  The apron's own: a peg a metre
+    along 50 m (50), rings no farther than 30 cm apart (167)."""
+    job = hung(line((0, 0), (50, 0)), "orchard", "netting 48, wires to 2.4 m", extras=["apron"])
+    assert "peg it (40 pegs)" in said(job, "bottom wire first")[0]
+    assert " 492 rings" in said(job, "ring the netting")[0]
+    assert "(167 rings), peg its outer edge (50 pegs)" in said(job, "apron")[0]
+    bought = counts(job)
+    assert (bought["peg"], bought["net_ring"]) == (40 + 50, 492 + 167)
+
+
+@pytest.mark.parametrize(
+    ("system", "label", "pegs"), [("welded", "welded 60", 50), ("chainlink", "48", 83), ("garden", "", 83)]
+)
+def test_a_pegged_foot_has_a_step_of_its_own(system, label, pegs):
+    """50 m: a peg a metre, 50; pegs 2 ft apart, 50 / 0.6096 = 82.02, so 83."""
+    label = next(name for name in systems()[system].labels() if name.startswith(label))
+    job = hung(line((0, 0), (50, 0)), system, label, extras=["pegs"])
+    assert said(job, "Peg the foot")[0] == f"Peg the foot: {pegs} pegs."
+
+
+def test_the_school_chosen_is_the_one_told():
+    tied = hung(SQUARE, "woven", "9-49-6", schools={"ends": "tie"})
+    clipped = hung(SQUARE, "woven", "9-49-6", schools={"ends": "clip"})
+    words = [" ".join(s.text.text("us") for s in steps_of(j, plan(j))) for j in (tied, clipped)]
+    assert ("one-way clips" in words[0], "one-way clips" in words[1]) == (False, True)
+    dry = hung(SQUARE, "woven", "9-49-6", schools={"setting": "concrete"})
+    terminal = next(s for s in steps_of(dry, plan(dry)) if "terminal posts" in s.text.text("us"))
+    assert "in concrete" in terminal.text.text("us") and "Wet cement burns" in terminal.caution.text("us")
+
+
+@pytest.mark.parametrize(("rise", "chock"), [(0.0, False), (0.3, True)])
+def test_a_roll_is_chocked_on_a_slope_only(rise, chock):
+    points = tuple(Point(e_m=10.0 * k, n_m=0, h_m=5 + rise * 10 * k) for k in range(7))
+    job = Job(name="Bank", line=MeasuredLine(points=points, source=Source(kind="legs", points_read=7)))
+    job = hung(job, "woven", "9-49-6")
+    assert any("chock the roll" in s.caution.text("us") for s in steps_of(job, plan(job))) == chock
+
+
+def test_what_lies_in_the_ground_is_named_at_the_step_that_digs_there():
+    """Scrap about the first post only: said where the terminals are dug, and not where the line posts are."""
+    job = apply(SQUARE, read_edit({"do": "add_found", "kind": "scrap", "name": "nails", "from_m": 0, "to_m": 0.2}))
+    job = hung(job, "woven", "9-49-6")
+    ends, between = said(job, "terminal posts")[1], said(job, "String one line")[1]
+    assert "Post 1: " in ends and "nails, probe and clear it first" in ends and "nails" not in between
+
+
+@pytest.mark.parametrize("system", ["woven", "barbed", "multiwire", "orchard", "chainlink"])
+def test_a_line_as_long_as_a_job_may_be_is_planned(system):
+    """49 km of every kind is planned whole: no bay past the longest, and the rolls reach."""
+    job = hung(line((0, 0), (49_000, 0)), system, systems()[system].labels()[0])
+    made = plan(job)
+    assert made.posts[-1].station_m == pytest.approx(49_000)
+    assert max(b.to_m - b.from_m for b in made.bays) <= job.decisions.longest_bay_m + 0.005
+    if made.section.layers:
+        assert made.rolls.rolls.new_rolls * job.decisions.roll_m * 1.01 >= 49_000  # chain-link gives 1 in 100
