@@ -144,13 +144,13 @@ def provisions(hung: Section, gap_m: float) -> dict[str, float]:
     return given
 
 
-def below_words(options: tuple[tuple[str, float], ...]) -> Say:
-    """What is done at the ground, in words."""
+def below_words(options: tuple[tuple[str, float], ...], joined: str = " or ") -> Say:
+    """What is to be done at the ground, one or another of it, or what is (``joined`` by and), in words."""
     words, values = [], {}
     for k, (key, least) in enumerate(options):
         words.append(BELOW_WORDS.get(key, key).replace("{m}", f"{{m{k}}}"))
         values[f"m{k}"] = (least, "depth")
-    return Say(" or ".join(words), values)
+    return Say(joined.join(words), values)
 
 
 def _below(hung: Section, demand: Demand, gap_m: float) -> list[Verdict]:
@@ -160,7 +160,7 @@ def _below(hung: Section, demand: Demand, gap_m: float) -> list[Verdict]:
     for row in demand.below:
         ok = any(given.get(key, 0.0) >= least - ROUND_M for key, least in row.any)
         want = row.want
-        said = below_words(has) if has else Say("nothing")
+        said = below_words(has, " and ") if has else Say("nothing")
         found.append(
             Verdict("below", "At the ground", ok, below_words(row.any), said, want.by, want.reason, want.source)
         )
