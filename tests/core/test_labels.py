@@ -66,6 +66,10 @@ UNCLEAR = [
     ("9-49-6 purple", "“purple”", ""),
     ("square lock hinge joint 9-49-6", "two knots", ""),
     ("9-49-6 2 m", "is not sold", ""),
+    ("welded 60-2×4", "choose it under Hold of a line, where there is welded 60-2×4", ""),
+    ("2x4 welded 48 in 100 ft", "only woven fabric, no-climb and chain-link", ""),
+    ("hex 48", "hex 36, hex 48, hex 72", ""),
+    ("barbed 5 strands", "choose it under Hold", ""),
 ]
 
 

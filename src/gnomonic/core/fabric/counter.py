@@ -44,6 +44,9 @@ _SAID = (
     r"wires?|line|high|height|tall|stays?|apart|every|inch(?:es)?|in|gauges?|ga|top|bottom|fillers?|and|rolls?|of|woven|fenc(?:e|ing)|field|mesh|fabric|"
     r"horse|cattle|deer|galvani[sz]ed|chain[ -]?link|(?:no|non)[ -]?climb|high[ -]tensile|with|at|the|label|a|long|diamonds?|knots?|joints?"
 )
+_OTHER_GOODS = (
+    r"welded|weld|hex\w*|netting|net|cloth|hardware|sheet\w*|rabbit|poultry|chicken|panels?|barb(?:ed|s)?|strands?"
+)
 _NUMBER = re.compile(r"\d+(?:\.\d+)?")
 NO_CLIMB_IN = (2.0, 4.0)
 
@@ -163,6 +166,17 @@ def _one_gauge(body: str) -> tuple[str, float | None]:
     return rest, float(match.group(1))
 
 
+def _not_read(word: str, shown: str) -> Unclear:
+    """A word that means nothing here, or names goods that no label like these is printed on."""
+    if not re.fullmatch(_OTHER_GOODS, word, re.IGNORECASE):
+        return Unclear(f"label “{shown}” says “{word}”, which is not read: leave it out")
+    held = ", ".join(name for name in fabrics() if name.startswith(word.casefold()))
+    return Unclear(
+        f"label “{shown}” says “{word}”: only woven fabric, no-climb and chain-link are read from their labels; "
+        f"choose it under Hold of a line{f', where there is {held}' if held else ''}"
+    )
+
+
 def _numbers(body: str, shown: str) -> _Numbers:
     """Raises Unclear for a word that means nothing here, and where there is no number."""
     found = list(_NUMBER.finditer(body))
@@ -172,7 +186,7 @@ def _numbers(body: str, shown: str) -> _Numbers:
     for k, gap in enumerate([*between, *ends]):
         left = re.sub(rf"\b(?:{_SAID})\b\.?", " ", gap, flags=re.IGNORECASE)
         if k != crossed and (word := re.search(r"[^\s,;:()/\-]+", left)):
-            raise Unclear(f"label “{shown}” says “{word.group(0)}”, which is not read: leave it out")
+            raise _not_read(word.group(0), shown)
     if not found:
         raise Unclear(f"label “{shown}” names no fabric: write it like 9-49-6, 1348-12 or 48-11-2")
     glued = [gap.strip() in ("-", "/") for gap in between]

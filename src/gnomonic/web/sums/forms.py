@@ -74,8 +74,9 @@ def read_form(kind: str, typed: Mapping[str, str], units: System) -> dict[str, A
             continue
         if not text:
             if not field.optional:
-                like = field.example.split("\n")[0]
-                raise BadInput(field.key, f"{field.ask}: this is missing; write it like {like}")
+                words = " or ".join(title for _, title in field.choices)
+                say = f"choose {words}" if words else "write it like " + field.example.split("\n")[0]
+                raise BadInput(field.key, f"{field.ask}: this is missing; {say}")
             continue
         try:
             read[field.key] = _value(field, text, units)
