@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from gnomonic.core.brace.layout import brace_ends
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import system
+from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import post_fittings, slot_of
 from gnomonic.core.ground.course import course, self_crossing
 from gnomonic.core.ground.profile import Profile
@@ -94,6 +95,25 @@ def test_profiles():
     profile = Profile.of([(0, 0), (3, 4), (6, 4)])
     assert profile.slope_length_m() == 8 and profile.breaks_between(0, 6).tolist() == [3]
     assert profile.at(np.array([-1.0, 99.0])).tolist() == [0, 4]
+
+
+@pytest.mark.parametrize(
+    ("spots", "words"),
+    [
+        # up and down 40 m every 100 m: 490 legs of 107.703 m are 52.77 km
+        ([(100.0 * k, 40.0 * (k % 2)) for k in range(491)], "52.8 km long along the slope"),
+        ([(0, 5), (10, 5), (20, 9001)], "{shot 3} has a height of 9001 m"),
+        ([(0, -501), (2000, 5)], "{shot 1} has a height of -501 m"),
+        (
+            [(0, 5), (10, 5), (11, 45)],
+            "between {shot 2} and the next the ground rises 40.00 m over 1.00 m: that is a wall",
+        ),
+    ],
+)
+def test_ground_that_can_not_be_is_refused_with_its_shot(spots, words):
+    with pytest.raises(BadInput) as caught:
+        Profile.of(spots).check("line[{k}]", "{{shot {n}}}")
+    assert words in caught.value.sentence
 
 
 @given(st.lists(st.floats(0, 50), min_size=1, max_size=20), st.lists(st.floats(0, 50), max_size=20))

@@ -112,6 +112,13 @@ def test_typed_lengths_and_what_they_did(client, job):
     assert "no feasible" in refused.json()["said"]["t"]
 
 
+def test_an_offcut_too_short_to_use_is_said_beside_what_changed(client, job):
+    """A whole roll on hand saves one; 10 ft is under the shortest piece allowed, 20 ft."""
+    said = edit(client, job, {"do": "own_offcuts", "offcuts_m": ["330 ft", "10 ft"], "bare": "ft"}).json()["said"]
+    assert "−1 roll" in said["t"] and said["t"].endswith("{s0} is shorter than the shortest piece you allow, {least}")
+    assert [said["v"][k][0] for k in ("s0", "least")] == pytest.approx([3.048, 6.096])
+
+
 def test_tags(client, job):
     for ask, title in (
         ("", "The whole line"),
