@@ -88,14 +88,14 @@ RUNS = [
     ("fauna", "sheet 40", (), 349 * 0.3048, {"guide_clip": 117, "lip_bracket": 117}),
     ("garden", "cloth 36", ("pegs",), 2.4, {"peg": 4}),
     ("chainlink", "48-11-2", ("pegs",), 3.048, {"peg": 5}),
-    ("woven", "9-49-6", ("apron",), 30.0, {"peg": 30, "net_ring": 100, "apron_cover": 30 * 0.6 * 0.05}),
-    ("welded", "welded 60-2×4", ("apron", "pegs"), 30.0, {"peg": 60, "net_ring": 100, "apron_cover": 0.9}),
+    ("woven", "9-49-6", ("apron",), 30.0, {"peg": 30, "net_ring": 100, "apron_cover": 30 * 0.6096 * 0.05}),
+    ("welded", "welded 60-2×4", ("apron", "pegs"), 30.0, {"peg": 60, "net_ring": 100, "apron_cover": 0.9144}),
     (
         "orchard",
         "netting 48, wires to 1.8 m",
         ("apron",),
         50.0,
-        {"tensioner": 5, "peg": 50, "net_ring": 167, "apron_cover": 1.5},
+        {"tensioner": 5, "peg": 50, "net_ring": 167, "apron_cover": 1.524},
     ),
 ]
 

@@ -192,7 +192,7 @@ def test_extras_stand_where_the_trade_has_them():
     assert 2.5 * 0.0254 <= top - over.layers[0].top_m <= 3 * 0.0254 + 1e-9 and bottom < 0  # common practice: 2½ to 3 in
     assert over.barbs and over.gives["barbed_bottom"] == 1.0
     apron = section("welded", "welded 60-2×4", ["apron", "pegs"])
-    assert apron.aprons[0].label == "apron 24" and apron.gives == {"apron": 0.6, "pegged": 1.0}
+    assert apron.aprons[0].label == "apron 24" and apron.gives == {"apron": 0.6096, "pegged": 1.0}
     with pytest.raises(BadInput, match="there is no fabric"):
         stacked(["cloth 24", "moss"], 0.0762)
     assert holes(0.0762, 0.05) == pytest.approx(0.1)

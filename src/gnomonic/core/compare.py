@@ -37,8 +37,7 @@ def difference(was: Side, now: Side) -> Say | None:
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
-    if before.section != after.section and hung(before) != hung(after):
-        parts.append(f"{hung(after)} hung instead of {hung(before)}")
+    parts += _hung_instead(before, after)
     for name, kind, old_m, new_m, least in (
         ("worst gap", "gap", _worst(before), _worst(after), 0.003),
         ("fill", "area", _fill(before), _fill(after), 0.01),
@@ -90,6 +89,15 @@ def hung(plan: Plan) -> str:
     label, word = plan.section.named, plan.system.word
     kind = "" if plan.system.key == "woven" or word.split()[0] in label else f" ({word})"
     return label + kind + "".join(f", {e.title}" for e in plan.section.extras)
+
+
+def _hung_instead(before: Plan, after: Plan) -> list[str]:
+    """What hangs instead of what; extras by themselves, where the rest stayed."""
+    was, now = ([e.title for e in p.section.extras] for p in (before, after))
+    same = (before.section.named, before.system.key) == (after.section.named, after.system.key)
+    if same:
+        return [*(f"{t} added" for t in now if t not in was), *(f"{t} left off" for t in was if t not in now)]
+    return [f"{hung(after)} hung instead of {hung(before)}"]
 
 
 def _wood(plan: Plan) -> int:
