@@ -14,7 +14,7 @@ from gnomonic.core.ground.square import out_of_square, pegs, three_four_five
 from gnomonic.core.ground.traverse import closure, suspects
 from gnomonic.core.units import FOOT_M
 
-TEXTS = "any surveying text (ENGINE §1)"
+TEXTS = "any surveying text"
 Pair = tuple[Number, Number]
 
 

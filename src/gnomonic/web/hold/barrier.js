@@ -38,7 +38,7 @@ function extras(page, system) {
     const input = html("input", { type: "checkbox", name: e.key, checked: on });
     input.addEventListener("change", () => ((page.follow = true), job.edit(edit)));
     const adds = html("span", { class: "price" }, "");
-    job.call("weigh", { edit }).then((answer) => answer.ok && (adds.textContent = `${on ? "without it: " : ""}${say(answer.body.said)}`));
+    job.call("weigh", { edit }).then((answer) => answer.ok && (adds.textContent = `${on ? "without" : "with"} it: ${say(answer.body.said)}`));
     return html("label", { class: "way" }, input, html("span", {}, say(e.title), html("span", { class: "quiet" }, ` ${say(e.reason)} `), adds));
   });
   return rows.length ? [html("fieldset", { class: "school extras" }, html("legend", {}, "Added to it"), ...rows)] : [];

@@ -58,9 +58,16 @@ function plan(svg, points, [width, height], closed) {
   const place = ([e, n]) => [60 + (e - e0) * scale, height - 30 - (n - n0) * scale];
   const ring = closed ? [...points, points[0]] : points;
   const d = ring.map((p, k) => `${k ? "L" : "M"}${place(p).map((v) => v.toFixed(1)).join(" ")}`).join("");
+  const middle = place([(Math.min(...es) + Math.max(...es)) / 2, (Math.min(...ns) + Math.max(...ns)) / 2]);
   const sides = ring.slice(1).map((p, k) => {
     const [a, b] = [place(ring[k]), place(p)];
-    return label((a[0] + b[0]) / 2, (a[1] + b[1]) / 2 - 5, length(Math.hypot(p[0] - ring[k][0], p[1] - ring[k][1]), "station"), { class: "dim", "text-anchor": "middle" });
+    const [x, y] = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+    // Beside a side that runs up the page, above or below one that runs across, outside the figure.
+    const upright = Math.abs(b[1] - a[1]) > Math.abs(b[0] - a[0]);
+    const right = x > middle[0];
+    const at = upright ? [x + (right ? 8 : -8), y + 4] : [x, y + (closed && y > middle[1] ? 16 : -7)];
+    const anchor = upright ? (right ? "start" : "end") : "middle";
+    return label(...at, length(Math.hypot(p[0] - ring[k][0], p[1] - ring[k][1]), "station"), { class: "dim", "text-anchor": anchor });
   });
   const diagonals = closed ? [path(`M${place(points[0]).join(" ")}L${place(points[2]).join(" ")}M${place(points[1]).join(" ")}L${place(points[3]).join(" ")}`, "sumwire"), ...points.map((p, k) => label(place(p)[0] + (k === 1 || k === 2 ? 6 : -6), place(p)[1] + (k > 1 ? -4 : 14), "ABCD"[k], { class: "dim", "text-anchor": k === 1 || k === 2 ? "start" : "end" }))] : [];
   return [path(d, "sumrail"), ...diagonals, ...sides];

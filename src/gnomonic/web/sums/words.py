@@ -41,12 +41,19 @@ def setout(a: Answer, q: Answer) -> list[Say]:
     return [
         Say(f"{_plural(a['posts'], 'post')}, centres at {stations}.", values),
         Say("The longest bay is {long}. The widest gap under the wire is {worst}, at {at}; the least {least}.", found),
-        Say("To fill beyond the largest gap: {fill} side-on; to dig: {cut}.", found),
-        Say(
-            f"Even bays would take {_plural(even['posts'], 'post')}, leave {{worst}}, and need {{fill}} of fill and {{cut}} dug.",
-            saved,
-        ),
+        Say(f"Under the wire {_earth(a)}.", found),
+        Say(f"Even bays would take {_plural(even['posts'], 'post')} and leave {{worst}}: {_earth(even)}.", saved),
     ]
+
+
+def _earth(a: Answer) -> str:
+    """What is to be filled beyond the largest gap and dug short of the least."""
+    parts = [
+        f"{{{name}}} side-on is to be {did}"
+        for name, did in (("fill", "filled"), ("cut", "dug"))
+        if a[f"{name}_m2"] > 0.005
+    ]
+    return " and ".join(parts) or "nothing is to be filled or dug"
 
 
 def brace(a: Answer, q: Answer) -> list[Say]:
