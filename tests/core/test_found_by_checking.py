@@ -247,6 +247,16 @@ def test_what_changed_is_the_difference_of_two_take_offs():
         ("kennel", "welded 48-2×2, boards", {"do": "decide", "key": "brace_panels", "value": 2.0}, "not braced by panels"),
         ("woven", "9-49-6", {"do": "swath", "swath_m": 4.0}, "the swath is cleared"),
         ("woven", "9-49-6", {"do": "decide", "key": "k_fill", "value": 5.0}, "no bay gains by it"),
+        # 24 m less a brace panel of 8 ft at each end is seven bays of 2.732 m, at most 10 ft or 2.8 m; level ground has one gap
+        ("woven", "9-49-6", {"do": "decide", "key": "longest_bay_m", "value": 2.8}, "its longest bay is 8 ft 11½ in"),
+        ("woven", "9-49-6", {"do": "decide", "key": "gap_max_m", "value": 0.1}, "the gaps planned run from 2½ in to 2½ in anyway"),
+        ("woven", "9-49-6", {"do": "decide", "key": "longest_run_m", "value": 90.0}, "the longest run is 78 ft 9 in"),
+        ("woven", "9-49-6", {"do": "forbid", "from_m": 8.0, "to_m": 8.5}, "no post stood there"),
+        ("woven", "9-49-6", {"do": "rename", "name": "By the brook"}, "it has another name"),
+        ("woven", "9-49-6", {"do": "say_hold", "hold": {"years": 9}}, "what is asked of the barrier changed"),
+        ("woven", "9-49-6", {"do": "add_found", "kind": "tree", "shape": [[8.0, 5.0]]}, "nothing of it lies where a post stands"),
+        ("barbed", "5 strands", {"do": "own_offcuts", "offcuts_m": [40.0]}, "strung from coils: offcuts"),
+        ("multiwire", "8 wires", {"do": "decide", "key": "tie_off_m", "value": 0.9}, "the wires' tails are counted by themselves"),
     ],
 )  # fmt: skip
 def test_when_nothing_changes_it_says_why(system, label, edit, says):
