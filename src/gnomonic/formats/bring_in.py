@@ -285,9 +285,10 @@ def _unlikely(raw: RawLine, answers: dict[str, str], closed: bool) -> bool:
     raw.questions[:] = [q for q in raw.questions if q.key != "heights"]
     k = wrong[0]
     more = "" if len(wrong) == 1 else f", and {len(wrong) - 1} more like it"
+    shot = raw.label(k)
     text = (
-        f"{raw.label(k)} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its neighbours{more}. "
-        "What is it?"
+        f"{shot[:1].upper()}{shot[1:]} has a height of {raw.table[k, 2]:g} m, which can't be the ground beside its "
+        f"neighbours{more}; all is drawn flat until it is known. What is it?"
     )
     choices = (
         ("bridge", "leave it out: straight between its neighbours"),
