@@ -199,7 +199,7 @@ def _mended(
 ) -> Candidate | None:
     """The option with as few extras as leave it nearest to the demands; None where no post is sold long enough.
 
-    Only extras that mend something by themselves, or go with one that does, are tried together.
+    Only extras that mend something by themselves are tried together.
     """
     own = Fabric.model_validate(option["own"]).model_dump_json() if option.get("own") else ""
     tried: dict[tuple[str, ...], tuple[Section, tuple[Verdict, ...]]] = {}
