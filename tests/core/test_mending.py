@@ -163,6 +163,15 @@ def test_taking_out_the_first_point_of_a_closed_line_names_what_it_moves_and_lea
     assert set(after) == set(before)  # nothing is dropped
 
 
+def test_a_side_goes_with_the_line_past_the_place_where_it_begins_anew():
+    """A neighbour from 50 m to 110 m, round the corner at 60 m that becomes the beginning.  The first side is now nine tenths of
+    the diagonal of 72.11 m from the corner at 100 m: the last 7.21 m of the line, and its first 50 m."""
+    job = does(FIELD, {"do": "add_found", "kind": "neighbour", "from_m": 50, "to_m": 110, "side": "left"})
+    made = does(job, {"do": "remove_point", "index": 0})
+    ends = [(f.id, round(f.from_m, 2), round(f.to_m, 2)) for f in made.found]
+    assert ends == [("f1", 164.9, 172.11), ("f2", 0.0, 50.0)]
+
+
 def test_opening_a_line_names_what_lay_on_the_leg_that_goes():
     job = does(FIELD, *ON_FIELD)
     with pytest.raises(BadInput) as caught:

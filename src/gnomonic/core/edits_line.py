@@ -1,6 +1,7 @@
 """Edits of the measured line, of what was found on it, and of the marking of services."""
 
 import math
+from collections.abc import Sequence
 from datetime import date
 from typing import Annotated, Any, Literal
 
@@ -195,8 +196,7 @@ def apply_to_line(job: Job, edit: LineEdit) -> Job:
             booked = booked_line(text, unit, adjust, line.source, line.frame)
             return _mended(job, mend.Mended(booked, _nearest(job, booked)), edit.lose)
         case AddFound():
-            number = 1 + max((int(f.id[1:]) for f in job.found if f.id[1:].isdigit()), default=0)
-            found = Found.model_validate({**edit.model_dump(exclude={"do"}), "id": f"f{number}"})
+            found = Found.model_validate({**edit.model_dump(exclude={"do"}), "id": _next_id(job.found)})
             kind_of(found)
             if found.from_m is not None and found.from_m > course(line).length_m:
                 raise BadInput("from_m", f"from_m is {found.from_m:.2f} m, beyond the line's end")
@@ -300,7 +300,8 @@ def _found_kept(job: Job, line: MeasuredLine, was: Course, now: Course, at: mend
     A find by stations keeps to them while the ground under them stays; else it is noted on the map where it lies, so that no
     edit of something else moves it.  What lies along a side goes with the line.
     """
-    found = []
+    found: list[Found] = []
+    rest: list[Found] = []
     for f in job.found:
         if f.from_m is None or f.to_m is None:
             found.append(f)
@@ -317,9 +318,17 @@ def _found_kept(job: Job, line: MeasuredLine, was: Course, now: Course, at: mend
         elif not side:
             found.append(f.model_copy(update={"from_m": None, "to_m": None, "shape": tuple(places)}))
         else:
-            ends = sorted((low if low is not None else 0.0, high if high is not None else now.length_m))
-            found.append(f.model_copy(update={"from_m": ends[0], "to_m": ends[1]}))
+            first, last = low if low is not None else 0.0, high if high is not None else now.length_m
+            found.append(f.model_copy(update={"from_m": first, "to_m": last if first <= last else now.length_m}))
+            if first > last:  # it runs on past the place where the line now begins
+                rest.append(f.model_copy(update={"from_m": 0.0, "to_m": last}))
+    for f in rest:
+        found.append(f.model_copy(update={"id": _next_id(found)}))
     return changed(job, line=line, found=tuple(found))
+
+
+def _next_id(found: Sequence[Found]) -> str:
+    return f"f{1 + max((int(f.id[1:]) for f in found if f.id[1:].isdigit()), default=0)}"
 
 
 def _stretch_of(line: Course, from_m: float, to_m: float) -> list[tuple[float, float]]:
