@@ -40,6 +40,20 @@ def test_a_pegged_foot_has_a_step_of_its_own(system, label, pegs):
     assert said(job, "Peg the foot")[0] == f"Peg the foot: {pegs} pegs."
 
 
+def test_a_guide_wire_is_turned_round_and_not_tied_off():
+    """Twenty wires, tied at both ends: 40 ties; the guide wire is none of them."""
+    job = hung(line((0, 0), (60, 0)), "deer", "20-96-6", extras=["guide_wire"])
+    assert "Tie all 20 wires at the terminals, 40 ties" in said(job, "at the terminals")[0]
+
+
+@pytest.mark.parametrize("system", ["woven", "high_tensile", "multiwire", "fauna", "kennel"])
+def test_a_side_without_posts_between_is_told_of_none(system):
+    """Ten feet: a post at each end, and one between at most."""
+    job = hung(line((0, 0), (3, 0)), system, systems()[system].labels()[0])
+    words = " ".join(s.text.text("us") for s in steps_of(job, plan(job)))
+    assert ": none" not in words and ": 0 " not in words and "1 posts" not in words
+
+
 def test_the_school_chosen_is_the_one_told():
     tied = hung(SQUARE, "woven", "9-49-6", schools={"ends": "tie"})
     clipped = hung(SQUARE, "woven", "9-49-6", schools={"ends": "clip"})

@@ -114,6 +114,7 @@ def _values(job: Job, plan: Plan) -> Values:
     thin = section.posts[plan.system.line_post].diameter_m
     filled = filled_m3(plan)
     runs = len(plan.runs)
+    light = len(line_posts) if plan.system.firm_post == plan.system.line_post else kinds.count("light")
     apron_pegs, apron_rings, lining_rings = (
         sum(extra_counts(e, m).get(item, 0) for m in plan.slope_m for e in section.extras if getattr(e, what))
         for item, what in (("peg", "apron"), ("net_ring", "apron"), ("net_ring", "lining"))
@@ -140,7 +141,8 @@ def _values(job: Job, plan: Plan) -> Values:
         "terminal_top": (terminals[0].above_m, "cut"),
         "terminals": str(kinds.count("terminal")),
         "posts": str(len(plan.posts)),
-        "light": str(len(line_posts) if plan.system.firm_post == plan.system.line_post else kinds.count("light")),
+        "light": str(light),
+        "light_posts": _count(light, "line post"),
         "line_posts": _line_posts(plan),
         "filled": fill,
         "braces": _count(len({tuple(sorted(b.end.stations_m[:2])) for b in plan.braces}), "brace"),
@@ -150,7 +152,9 @@ def _values(job: Job, plan: Plan) -> Values:
         "sides": "the side" if runs == 1 else f"each of the {runs} sides",
         "each_run": "the run" if runs == 1 else f"each of the {runs} runs",
         "every_run": "the run" if runs == 1 else "every run",
-        "wires": str(section.wires),
+        "wires": str(
+            section.wires - len(section.strand_heights_m("guide"))
+        ),  # the guide wire is turned round, not ended
         "strands": _count(len(coiled), "wire" if not section.barbs else "strand"),
         "rolls": _count(hung, "roll"),
         "coils": _count(sum(c.coils for c in plan.coils), "coil"),
@@ -217,6 +221,7 @@ def _has(plan: Plan, when: str) -> bool:
         "": True,
         "splices": bool(plan.rolls.splices),
         "gates": bool(plan.gates),
+        "between": any(not p.fixed and p.slot in ("firm", "light") for p in plan.posts),
         "guide": guide,
         "no_guide": not guide,
         "rolled": bool(plan.section.layers),
