@@ -105,6 +105,14 @@ def test_four_sides_of_exactly_one_roll_take_four_rolls_and_no_splice():
     assert plan(longer).rolls.rolls.new_rolls > 4  # two inches are seen
 
 
+@pytest.mark.parametrize(("system", "label"), [("woven", "9-49-6"), ("chainlink", "48-11-2"), ("deer", "20-96-6")])
+def test_an_apron_is_ringed_on_along_its_side_and_goes_round_no_post(system, label):
+    """A side of 50 m takes one apron roll of 50 m, whatever the fabric above needs for its ties or gives when it is pulled."""
+    made = plan(hung(line((0, 0), (50, 0)), system, label, extras=["apron"]))
+    (apron,) = made.more
+    assert (apron.what, apron.rolls, apron.splices) == ("apron", 1, 0) and apron.need_m == pytest.approx(50.0)
+
+
 def test_short_runs_that_can_take_no_splice_are_proven():
     """Five runs of 12 m from rolls of 15: 60 m is four rolls, but a run of two bays has no bay for a splice."""
     posts = (0.0, 6.0, 12.0)

@@ -125,13 +125,15 @@ def hang_rolls(
             gap = float(np.min(np.maximum(along[k] - c, c - d.overlap_m - along[k])))
             splices.append(Splice(sides[k][0], station(c - d.overlap_m), station(c), max(0.0, gap)))
     more = []
-    plain = [RunNeed(n.need_m) for n in needs]
-    named = [(layer.fabric, f"layer {n + 2}") for n, layer in enumerate(section.layers[1:])]
-    named += [(apron, "apron") for apron in section.aprons] + [(lining, "fine mesh low") for lining in section.linings]
-    for other, what in named:
+    tied = [RunNeed(n.need_m) for n in needs]
+    ringed = [RunNeed(float(posts[-1]) - d.tie_off_m) for posts in along]  # along the side: nothing goes round a post
+    named = [(layer.fabric, f"layer {n + 2}", tied) for n, layer in enumerate(section.layers[1:])]
+    named += [(apron, "apron", ringed) for apron in section.aprons]
+    named += [(lining, "fine mesh low", ringed) for lining in section.linings]
+    for other, what, wanted in named:
         short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
-        rolls = _planned_rolls(plain, other.roll_m, (), short, memo, used)
-        more.append(MoreRolls(other, sum(n.need_m for n in plain), rolls.new_rolls, rolls.splices, what))
+        rolls = _planned_rolls(wanted, other.roll_m, (), short, memo, used)
+        more.append(MoreRolls(other, sum(n.need_m for n in wanted), rolls.new_rolls, rolls.splices, what))
     return (
         FabricPlan(found, tuple(n.need_m for n in needs), tuple(s[0] for s in sides), tuple(pieces), tuple(splices)),
         tuple(more),
