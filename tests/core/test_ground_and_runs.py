@@ -97,6 +97,13 @@ def test_profiles():
     assert profile.at(np.array([-1.0, 99.0])).tolist() == [0, 4]
 
 
+def test_a_height_that_can_not_be_is_said_in_feet_too():
+    """9001 m are 29 531 ft, 9000 m 29 528, −500 m −1640 (÷ 0.3048)."""
+    with pytest.raises(BadInput) as caught:
+        Profile.of([(0, 5), (10, 9001)]).check("line", "point {n}")
+    assert "point 2 has a height of 29531 ft: ground lies between −1640 and 29528 ft" in caught.value.said.text("us")
+
+
 @pytest.mark.parametrize(
     ("spots", "words"),
     [

@@ -97,6 +97,9 @@ def test_a_height_no_ground_has_is_asked_about_and_left_out_on_ones_word():
     assert [q.key for q in bring_in("a.json", ring).questions] == ["slips"]
     both = bring_in("a.csv", slip, {"slips": "both"})
     assert [p.h_m for p in both.line.points] == pytest.approx([5 * FT, 6 * FT, 7 * FT])
+    # 60 m apart, 100 m of rise: steep if metres, and no more is asked once they are feet
+    steep = b"station (m),height (m)\n0,0\n60,100\n120,0\n180,100000\n240,0\n"
+    assert not bring_in("a.csv", steep, {"slips": "both"}).questions
 
 
 def test_legs_close_and_say_by_how_much():

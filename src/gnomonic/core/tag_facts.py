@@ -47,7 +47,7 @@ def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
     return [
         pulls,
         *(_crossed(values, side) if end.crossed else _held(section, values, side, share, sharing)),
-        *_cuts(section, values, side, end.crossed),
+        *_cuts(section, values, side, len(brace.rail_cut_m), end.crossed),
     ]
 
 
@@ -116,10 +116,10 @@ def _held(section: Section, values: Values, side: str, share: str, sharing: str)
     ]
 
 
-def _cuts(section: Section, values: Values, side: str, crossed: bool) -> list[Fact]:
+def _cuts(section: Section, values: Values, side: str, rails: int, crossed: bool) -> list[Fact]:
     """What a brace is cut from; a crossed wire shares the rail of the run behind."""
     rules = section.system.rules
-    cuts = [f"{{cut{k}}}" for k in range(sum(key.startswith("cut") for key in values))]
+    cuts = [f"{{cut{k}}}" for k in range(rails)]
     several = "" if len(cuts) == 1 else "s, from this post inwards"
     rail = Fact(
         f"Cut the rail{several}, between faces" + side,

@@ -88,7 +88,9 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``slips``, ``closed`` yes | no, ``shape``
     (which of several lines, from 1), ``crs`` (an EPSG code or local), ``adjust`` none | compass.
     """
-    answers = answers or {}
+    answers = dict(answers or {})
+    if answers.get("slips") in ("feet", "both"):  # said with a slip, it is said of all heights
+        answers["heights"] = "feet"
     raw = read_any(name, data, answers)
     planar = not raw.geographic and raw.kind not in ("legs",)
     if len(raw.table) < 2:
@@ -251,7 +253,7 @@ def _crossing(raw: RawLine, closed: bool) -> None:
 
 def _in_feet(raw: RawLine, answers: dict[str, str]) -> None:
     """Heights in feet beside lengths in metres, where the fencer has said so."""
-    if answers.get("heights") == "feet" or answers.get("slips") in ("feet", "both"):
+    if answers.get("heights") == "feet":
         raw.table[:, 2] *= FOOT_M
         raw.notes.append("heights taken as feet, on your word")
 

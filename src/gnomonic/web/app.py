@@ -24,7 +24,7 @@ from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
-from gnomonic.web.plans import Plans, said
+from gnomonic.web.plans import Plans, refusal, said
 
 HERE = Path(__file__).parent
 ASSETS = {
@@ -157,8 +157,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
 
     @app.exception_handler(BadInput)
     def bad_input(request: Request, error: BadInput) -> Response:
-        sentence = Say(error.said.t, error.said.v) if error.said else None
-        return problem(request, 422, error.sentence, error.field, sentence)
+        return problem(request, 422, error.sentence, error.field, refusal(error) if error.said else None)
 
     @app.exception_handler(NotThere)
     def not_there(request: Request, error: NotThere) -> Response:

@@ -17,6 +17,7 @@ from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.demand.system import decision_rules, systems
+from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job import Job, read_job
@@ -99,6 +100,11 @@ def said(sentence: Say | str) -> dict[str, Any]:
     """A sentence for the page, which puts the values in its own units."""
     template, values = (Say(sentence) if isinstance(sentence, str) else sentence).spoken()
     return {"t": template, "v": {k: _value(v) for k, v in values.items()}}
+
+
+def refusal(error: BadInput) -> Say:
+    """What a refusal says, with its values where it has any."""
+    return Say(error.said.t, error.said.v) if error.said else Say("{it}", {"it": error.sentence})
 
 
 def _value(value: Value) -> Any:

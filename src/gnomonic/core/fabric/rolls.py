@@ -195,7 +195,7 @@ def _settled(job: _Job, made: RollPlan, bound: Score, work_s: float) -> RollPlan
 
     anything = sum(min(count, 10) for count in job.joints)
     rolls, best = made.new_rolls, [list(p) for p in made.pieces]
-    least_rolls, proven = bound[0], False
+    proven = False
     while rolls > bound[0]:
         found, proven = cut_with(job.runs, job.offcuts_m, job.roll_m, job.rules, rolls - 1, anything, work_s / 2)
         if found is None:

@@ -7,11 +7,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.prose import Both
+from gnomonic.core.say import Say
+from gnomonic.core.units import FOOT_M, rounded
 
 LOWEST_M, HIGHEST_M = -500.0, 9000.0  # no ground lies beyond these
 CLIFF_M, CLIFF_GRADE = 3.0, 10.0  # a rise that is higher and steeper is no ground a fence follows
 LONGEST_M = 50_000.0
 Floats = NDArray[np.float64]
+
+
+def _height(height_m: float) -> Both:
+    """A height as a surveyor writes it, below the datum too."""
+    return Both(f"{rounded(height_m / FOOT_M)} ft", f"{height_m:g} m")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,16 +72,31 @@ class Profile:
             k = beyond[0]
             raise BadInput(
                 field.format(k=k, n=k + 1),
-                f"{named.format(k=k, n=k + 1)} has a height of {self.heights_m[k]:g} m: ground lies between "
-                f"{LOWEST_M:g} and {HIGHEST_M:g} m; is it in another unit, or a slip of the pen?",
+                Say(
+                    "{shot} has a height of {h}: ground lies between {low} and {high}; is it in another unit, "
+                    "or a slip of the pen?",
+                    {
+                        "shot": named.format(k=k, n=k + 1),
+                        "h": _height(float(self.heights_m[k])),
+                        "low": Both(rounded(LOWEST_M / FOOT_M), f"{LOWEST_M:g}"),
+                        "high": _height(HIGHEST_M),
+                    },
+                ),
             )
         if walls:
             k = walls[0]
             rise, run = self.heights_m[k + 1] - self.heights_m[k], self.stations_m[k + 1] - self.stations_m[k]
             raise BadInput(
                 field.format(k=k + 1, n=k + 2),
-                f"between {named.format(k=k, n=k + 1)} and the next the ground {'rises' if rise > 0 else 'falls'} "
-                f"{abs(rise):.2f} m over {run:.2f} m: that is a wall, not a fence line; is a height in another unit, or wrong?",
+                Say(
+                    f"between {{shot}} and the next the ground {'rises' if rise > 0 else 'falls'} {{rise}} over {{run}}: "
+                    "that is a wall, not a fence line; is a height in another unit, or wrong?",
+                    {
+                        "shot": named.format(k=k, n=k + 1),
+                        "rise": (abs(float(rise)), "station"),
+                        "run": (float(run), "station"),
+                    },
+                ),
             )
         if (long := self.slope_length_m()) > LONGEST_M:
             raise BadInput(

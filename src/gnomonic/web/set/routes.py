@@ -15,7 +15,7 @@ from gnomonic.core.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
 from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, state_of_page, told
-from gnomonic.web.plans import decision_words, fabric_labels, said, tag_json
+from gnomonic.web.plans import decision_words, fabric_labels, refusal, said, tag_json
 
 router = APIRouter()
 _weighed: OrderedDict[tuple[str, str], dict[str, Any]] = OrderedDict()
@@ -111,10 +111,7 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
             fewer = len(was.snags) - len(after.snags)
             _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": fewer}
         except BadInput as error:
-            _weighed[key] = {
-                "said": said(Say(error.said.t, error.said.v) if error.said else Say(error.sentence)),
-                "fewer_snags": 0,
-            }
+            _weighed[key] = {"said": said(refusal(error)), "fewer_snags": 0}
         while len(_weighed) > WEIGHED_KEPT:
             _weighed.popitem(last=False)
     return JSONResponse(_weighed[key])
