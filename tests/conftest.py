@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from gnomonic.core.job import Job
+from gnomonic.core.job.document import Job
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import cluster, jobs
 from gnomonic.workshop.running import CHROMIUM, serving

@@ -3,7 +3,7 @@
 from datetime import date
 from pathlib import Path
 
-from gnomonic.core import snags
+from gnomonic.core.snags import all as snags
 
 HOME = Path(__file__).parents[1]
 TODAY = date(2026, 6, 1)

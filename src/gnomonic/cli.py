@@ -93,7 +93,7 @@ def _warm() -> None:
 
 def bring_in_file(file: str, output: str | None, name: str | None, answers: list[str]) -> int:
     """A measured file becomes a Job document."""
-    from gnomonic.core.job import Job
+    from gnomonic.core.job.document import Job
     from gnomonic.formats.bring_in import bring_in
 
     path = Path(file)
@@ -112,9 +112,9 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
 
 def plan_file(file: str, output: str | None) -> int:
     """A Job document becomes a plan."""
-    from gnomonic.core.job import read_job
-    from gnomonic.core.plan import plan
-    from gnomonic.core.snags import snags
+    from gnomonic.core.job.document import read_job
+    from gnomonic.core.plan.road import plan
+    from gnomonic.core.snags.all import snags
     from gnomonic.web.plans import drawing
 
     job = read_job(Path(file).read_bytes())

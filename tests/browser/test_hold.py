@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import jobs
 

@@ -6,7 +6,7 @@ from itertools import pairwise
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import jobs
 

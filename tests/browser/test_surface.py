@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.units import format_quantity
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import jobs

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.job import Job
+from gnomonic.core.job.document import Job
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs

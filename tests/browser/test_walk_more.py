@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.job import Job
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.document import Job
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs

@@ -6,23 +6,23 @@ from datetime import date
 import pytest
 from core.test_hand_counts import counts, hung, line
 
-from gnomonic.core.barred import barred_stretches, barring
 from gnomonic.core.brace.statics import crossed_wire
-from gnomonic.core.compare import difference
 from gnomonic.core.demand.animals import check_override, with_overrides
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
 from gnomonic.core.fabric.wire import cold_tension_n
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan import plan
-from gnomonic.core.snags import snags
-from gnomonic.core.tag import post_tag
-from gnomonic.core.unchanged import unchanged
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan.barred import barred_stretches, barring
+from gnomonic.core.plan.road import plan
+from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.compare import difference
+from gnomonic.core.tell.tag import post_tag
+from gnomonic.core.tell.unchanged import unchanged
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.sheets import brace_rows, stake_out
 

@@ -9,16 +9,16 @@ from hypothesis import strategies as st
 from places import snags_of
 
 from gnomonic.core.calc import KINDS, calc, read_json
+from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
-from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.rank import rank
-from gnomonic.core.steps import steps_of
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source, read_job
+from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.tell.steps import steps_of
 from gnomonic.formats.bring_in import bring_in
 
 anything = st.recursive(

@@ -8,16 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.booked import booked_points, reduce_book
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import found_kinds
 from gnomonic.core.ground.legs import legs
 from gnomonic.core.ground.walk_list import figures, walk_list
-from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
-from gnomonic.core.plan import plan
-from gnomonic.core.snags import snags
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source, read_job
+from gnomonic.core.plan.road import plan
+from gnomonic.core.snags.all import snags
 
 
 def one_sentence(error):

@@ -4,10 +4,10 @@ import math
 
 import pytest
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan import plan
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan.road import plan
 
 FT = 0.3048
 

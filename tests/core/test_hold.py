@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from places import snags_of
 
 from gnomonic.core.calc import calc
+from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import check_override, paths, shipped, with_overrides
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.fabrics import fabrics
@@ -16,15 +17,14 @@ from gnomonic.core.demand.judge import judge
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.layers import Width, hexagon_length_share, stack
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Hold, Job, MeasuredLine, Point, Presence, Source
-from gnomonic.core.plan import plan
-from gnomonic.core.rank import rank
-from gnomonic.core.steps import steps_of
-from gnomonic.core.tag import post_tag
+from gnomonic.core.job.document import Hold, Job, MeasuredLine, Point, Presence, Source
+from gnomonic.core.plan.road import plan
+from gnomonic.core.tell.steps import steps_of
+from gnomonic.core.tell.tag import post_tag
 
 ANIMALS = sorted(shipped().animals)
 BEHAVIOURS = sorted(shipped().behaviours)

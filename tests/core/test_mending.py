@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from places import TODAY, snags_of
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import found_kinds, on_line, stretches_near
@@ -19,10 +19,10 @@ from gnomonic.core.ground.regions import across, swath_m2, whole
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.ground.walking import Fix, Watch, apart_m, average, worth_keeping
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan import plan
-from gnomonic.core.planned import hand_dug
-from gnomonic.core.snags import snags
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan.model import hand_dug
+from gnomonic.core.plan.road import plan
+from gnomonic.core.snags.all import snags
 
 
 def job_of(*places, closed=False, **more):

@@ -6,14 +6,14 @@ import math
 import pytest
 from places import snags_of
 
-from gnomonic.core.compare import against_even, difference
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Job, MeasuredLine, Point, Source, read_job
-from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.tag import bay_tag, post_tag, splice_tag
-from gnomonic.core.tag_job import job_tag
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source, read_job
+from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.tell.compare import against_even, difference
+from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
+from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import TAPE_M
 
 SOURCE = Source(kind="legs", points_read=2)

@@ -4,10 +4,10 @@ import pytest
 from core.test_hand_counts import counts, hung, line
 
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan import plan
-from gnomonic.core.steps import steps_of
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan.road import plan
+from gnomonic.core.tell.steps import steps_of
 
 SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)
 

@@ -8,24 +8,24 @@ import pytest
 from core.test_hold import holding, level
 from places import snags_of
 
-from gnomonic.core.compare import difference, hung
+from gnomonic.core.choose.rank import ground_of, rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.judge import provisions
 from gnomonic.core.demand.section import holes, section, stacked
 from gnomonic.core.demand.system import system, systems
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import graduated_in, read_roll
 from gnomonic.core.finish.fittings import between, joined, packed
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Hold, Presence, read_job
-from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.rank import ground_of, rank
-from gnomonic.core.steps import ranges
-from gnomonic.core.tag import post_tag, splice_tag
-from gnomonic.core.tag_job import job_tag
+from gnomonic.core.job.document import Hold, Presence, read_job
+from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.tell.compare import difference, hung
+from gnomonic.core.tell.steps import ranges
+from gnomonic.core.tell.tag import post_tag, splice_tag
+from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import format_quantity
 from gnomonic.formats.sheets import stake_out
 

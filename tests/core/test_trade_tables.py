@@ -7,7 +7,7 @@ from gnomonic.core.calc import calc
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import system
-from gnomonic.core.plan import plan
+from gnomonic.core.plan.road import plan
 
 INCH = 0.0254
 

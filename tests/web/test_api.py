@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 from jsonschema import Draft202012Validator
 
-from gnomonic.core.job import Job, read_job
+from gnomonic.core.job.document import Job, read_job
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs

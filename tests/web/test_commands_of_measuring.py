@@ -9,7 +9,7 @@ import urllib.request
 import pytest
 from places import HOME
 
-from gnomonic.core.plan import plan
+from gnomonic.core.plan.road import plan
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.export import export_line
 

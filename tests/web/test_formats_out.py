@@ -15,8 +15,8 @@ from hypothesis import strategies as st
 from places import HOME
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job import Job
-from gnomonic.core.plan import plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.road import plan
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.coordinates import system

@@ -4,9 +4,9 @@ import hashlib
 import json
 import threading
 
-from gnomonic.core.compare import against_even
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.plan import plan
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.plan.road import plan
+from gnomonic.core.tell.compare import against_even
 from gnomonic.demo.load import demo_jobs
 from gnomonic.web.plans import KEEP, Plans
 

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from places import snags_of
 from pyproj import Geod
 
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.plan import plan
-from gnomonic.core.tag import post_tag
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.plan.road import plan
+from gnomonic.core.tell.tag import post_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in

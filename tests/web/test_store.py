@@ -12,8 +12,8 @@ import pytest
 from places import HOME
 from sqlalchemy import text
 
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.job import read_job
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.document import read_job
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import cluster, jobs
 

@@ -5,19 +5,19 @@ from datetime import date
 
 import pytest
 
+from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.system import systems
 from gnomonic.core.ground.walk_list import walk_list
-from gnomonic.core.plan import plan
+from gnomonic.core.plan.road import plan
 from gnomonic.core.prose import in_both
-from gnomonic.core.rank import rank
 from gnomonic.core.say import Say
-from gnomonic.core.snags import snags
-from gnomonic.core.tag import bay_tag, post_tag, splice_tag
-from gnomonic.core.tag_job import job_tag
+from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
+from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import format_quantity
 from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.sheets import brace_rows, stake_out, take_off_rows

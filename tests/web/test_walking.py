@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
 from gnomonic.core.ground.walking import Fix, apart_m
-from gnomonic.core.job import read_job
+from gnomonic.core.job.document import read_job
 from gnomonic.demo.load import demo_jobs, demo_path
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.standins.desk import Desk, PracticeDesk, invented

@@ -5,8 +5,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.job import Job
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.document import Job
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.gpx import read_gpx
 

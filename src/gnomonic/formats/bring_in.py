@@ -12,7 +12,7 @@ from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.simplify import Indices, simplify
-from gnomonic.core.job import Found, Frame, MeasuredLine, Point, Source
+from gnomonic.core.job.document import Found, Frame, MeasuredLine, Point, Source
 from gnomonic.core.units import FOOT_M
 from gnomonic.formats.dxf import read_dxf
 from gnomonic.formats.frame import frame_about, to_local

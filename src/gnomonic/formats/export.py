@@ -9,8 +9,8 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.ground.legs import legs
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.formats.coordinates import from_degrees, system
 from gnomonic.formats.dxf import write_dxf
 from gnomonic.formats.frame import to_world

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.haul.takeoff import UNIT_KINDS, filled_round, take_off
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan, Post, hand_dug, taped_from
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan, Post, hand_dug, taped_from
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, Row, create_engine, delete, func, insert, select, text, update
 
-from gnomonic.core.job import Job
+from gnomonic.core.job.document import Job
 from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
 
 

@@ -8,10 +8,10 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import Response
 
-from gnomonic.core.compare import difference
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.say import Say
-from gnomonic.core.unchanged import too_short, unchanged
+from gnomonic.core.tell.compare import difference
+from gnomonic.core.tell.unchanged import too_short, unchanged
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.plans import Planned, Plans, said

@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 
-from gnomonic.core.compare import against_even
 from gnomonic.core.demand.animals import Book, Override, with_overrides
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.fabrics import Fabric
@@ -20,16 +19,17 @@ from gnomonic.core.demand.system import decision_rules, systems
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job import Job, read_job
-from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.plan_posts import sized
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job, read_job
+from gnomonic.core.plan.model import Plan
+from gnomonic.core.plan.posts import sized
+from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say, Value, Why
-from gnomonic.core.snag import Snag
-from gnomonic.core.snags import snags
-from gnomonic.core.steps import steps_of
-from gnomonic.core.tag import Tag
+from gnomonic.core.snags.all import snags
+from gnomonic.core.snags.snag import Snag
+from gnomonic.core.tell.compare import against_even
+from gnomonic.core.tell.steps import steps_of
+from gnomonic.core.tell.tag import Tag
 
 KEEP = 64
 

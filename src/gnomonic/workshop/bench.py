@@ -10,10 +10,10 @@ from typing import Any
 
 import numpy as np
 
+from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
-from gnomonic.core.edits import apply, read_edit
-from gnomonic.core.plan import PlanMemo, plan
-from gnomonic.core.rank import rank
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.setout.least_cost import Limits, solve
 from gnomonic.demo.load import demo_jobs
 from gnomonic.workshop.plain import plain_set_out

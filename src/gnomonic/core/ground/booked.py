@@ -10,7 +10,7 @@ from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.book_page import Page
 from gnomonic.core.ground.mend import check_places
 from gnomonic.core.ground.traverse import Closure, Suspect, closure, suspects
-from gnomonic.core.job import FieldBook, Frame, MeasuredLine, Point, Source
+from gnomonic.core.job.document import FieldBook, Frame, MeasuredLine, Point, Source
 
 CLOSES_WITHIN = 0.02
 EXPECTED_AT_MOST = 3.0  # misclosures of more than three standard uncertainties want a blunder

@@ -13,7 +13,7 @@ import shapely
 
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job import Marking
+from gnomonic.core.job.document import Marking
 
 State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
 

@@ -13,7 +13,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.measuring import methods
-from gnomonic.core.job import FieldBook, HeightGrid, MeasuredLine, Point
+from gnomonic.core.job.document import FieldBook, HeightGrid, MeasuredLine, Point
 
 SAME_PLACE_M = 0.001
 Matches = list[tuple[int, int]]

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.ground.regions import Region, across, swath_m2, whole
 from gnomonic.core.ground.square import Plot, plot_of
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say
 
 

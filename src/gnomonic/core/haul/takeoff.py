@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.finish.fittings import run_counts, splice_counts
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan, Post
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan, Post
 from gnomonic.core.say import Say
 
 UNIT_KINDS = {"": "count", "m": "station", "m3": "volume"}

@@ -8,8 +8,8 @@ from fastapi.responses import Response
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.say import Say
-from gnomonic.core.steps import steps_of
-from gnomonic.core.tag_job import job_tag
+from gnomonic.core.tell.steps import steps_of
+from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import System
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
 from gnomonic.web.parts import MARKING_WORDS, file_out, planned_of

@@ -11,7 +11,7 @@ from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.by_label import hang_said
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import Unclear, read_roll
-from gnomonic.core.job import Hold, Presence
+from gnomonic.core.job.document import Hold, Presence
 from gnomonic.web.parts import change_job, planned_of, safe
 
 router = APIRouter()

@@ -6,15 +6,15 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
+from gnomonic.core.choose.rank import Candidate, ground_of, rank
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, Want, demand_of
 from gnomonic.core.demand.judge import AVOID_WORDS, STRENGTH_WORDS, TOP_WORDS, Verdict, below_words
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
-from gnomonic.core.rank import Candidate, ground_of, rank
 from gnomonic.core.say import Say
-from gnomonic.core.snags_hold import verdicts_of
+from gnomonic.core.snags.hold import verdicts_of
 from gnomonic.store import jobs, workspace
 from gnomonic.web.parts import planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned, said, section_json

@@ -6,9 +6,9 @@ import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from gnomonic.core.compare import hung
 from gnomonic.core.ground.course import Course
-from gnomonic.core.planned import Plan
+from gnomonic.core.plan.model import Plan
+from gnomonic.core.tell.compare import hung
 from gnomonic.store import jobs
 
 router = APIRouter()

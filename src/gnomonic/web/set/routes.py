@@ -7,11 +7,11 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
-from gnomonic.core.edits import apply, read_edit
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.say import Say
-from gnomonic.core.tag import bay_tag, post_tag, splice_tag
-from gnomonic.core.tag_job import job_tag
+from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
+from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
 from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, state_of_page, told

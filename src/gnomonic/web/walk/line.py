@@ -18,8 +18,8 @@ from gnomonic.core.ground.marking import state_of
 from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
 from gnomonic.core.ground.walk_list import figures, walk_list
-from gnomonic.core.job import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan import plan
+from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
 from gnomonic.core.units import System
 from gnomonic.formats.export import MEDIA, export_line

@@ -17,8 +17,8 @@ from fastapi.responses import JSONResponse, Response
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of, white_lining
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job import Job
-from gnomonic.core.planned import hand_dug
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import hand_dug
 from gnomonic.core.units import System
 from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks

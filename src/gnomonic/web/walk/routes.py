@@ -8,8 +8,8 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job import Job, read_job
-from gnomonic.core.plan import plan
+from gnomonic.core.job.document import Job, read_job
+from gnomonic.core.plan.road import plan
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
 from gnomonic.formats.raw import MOST_BYTES, plain
 from gnomonic.store import jobs

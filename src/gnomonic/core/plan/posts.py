@@ -11,8 +11,8 @@ from gnomonic.core.demand.system import PostKind, PostRule
 from gnomonic.core.finish.fittings import Fitting, post_fittings, slot_of
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine, soft_ground
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Post
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Bay, Post
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
 

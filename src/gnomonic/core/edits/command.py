@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from gnomonic.core.job import Job
+from gnomonic.core.job.document import Job
 from gnomonic.core.record import Record
 
 Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 
 from gnomonic.core.ground.found import OnLine, called, no_post_stretches
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Barred
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Barred
 from gnomonic.core.setout.line import SAME_M
 
 

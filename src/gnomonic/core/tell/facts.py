@@ -5,7 +5,7 @@ from collections import Counter
 from dataclasses import dataclass
 
 from gnomonic.core.demand.section import Section
-from gnomonic.core.planned import Brace, Strut
+from gnomonic.core.plan.model import Brace, Strut
 from gnomonic.core.say import Say, Why
 
 METHOD = "derived: docs/method.md §"

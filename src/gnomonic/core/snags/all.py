@@ -4,13 +4,13 @@ import math
 from datetime import date
 
 from gnomonic.core.demand.animals import Book, shipped
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Plan, posts_in
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Bay, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import BayGround
-from gnomonic.core.snag import Remedy, Snag
-from gnomonic.core.snags_ground import ground_snags
-from gnomonic.core.snags_hold import hold_snags
+from gnomonic.core.snags.ground import ground_snags
+from gnomonic.core.snags.hold import hold_snags
+from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.units import TAPE_M
 
 WORTH_SAYING_M2 = 0.005

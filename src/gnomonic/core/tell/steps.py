@@ -9,8 +9,8 @@ from gnomonic.core.demand.system import Step, common_caution
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together
 
 Values = dict[str, tuple[float, str] | str]

@@ -7,11 +7,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from gnomonic.core.barred import barred_stretches, barring
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.system import decision_rules
-from gnomonic.core.edit_parts import NEAR_M, Command, Station, changed
-from gnomonic.core.edits_barrier import (
+from gnomonic.core.edits.barrier import (
     BarrierEdit,
     ChooseWay,
     HangBarrier,
@@ -20,11 +18,13 @@ from gnomonic.core.edits_barrier import (
     SharePost,
     apply_to_barrier,
 )
-from gnomonic.core.edits_line import LineEdit, apply_to_line
+from gnomonic.core.edits.command import NEAR_M, Command, Station, changed
+from gnomonic.core.edits.measured import LineEdit, apply_to_line
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import on_line
-from gnomonic.core.job import PLAIN_TEXT, Decisions, ForcedPost, Gate, Job, Stretch, first_error
+from gnomonic.core.job.document import PLAIN_TEXT, Decisions, ForcedPost, Gate, Job, Stretch, first_error
+from gnomonic.core.plan.barred import barred_stretches, barring
 from gnomonic.core.say import Say
 
 

@@ -7,8 +7,8 @@ import numpy as np
 from gnomonic.core.brace.layout import BraceEnd, brace_ends
 from gnomonic.core.brace.statics import crossed_wire, diagonal_brace, h_brace
 from gnomonic.core.demand.section import Section
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Brace, Strut
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Brace, Strut
 from gnomonic.core.setout.runs import Run
 
 

@@ -8,10 +8,10 @@ from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import section
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value
-from gnomonic.core.snag import Remedy, Snag
+from gnomonic.core.snags.snag import Remedy, Snag
 
 Mends = list[tuple[Remedy, set[str]]]
 HURTS = ("barbs",)

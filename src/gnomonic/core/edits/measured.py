@@ -7,14 +7,14 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.edit_parts import NEAR_M, Command, Coordinate, Station, changed
+from gnomonic.core.edits.command import NEAR_M, Command, Coordinate, Station, changed
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground import mend
 from gnomonic.core.ground.booked import booked_line
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
-from gnomonic.core.job import ForcedPost, Found, Job, Marking, MeasuredLine, Stretch
-from gnomonic.core.job import Place as MapPlace
+from gnomonic.core.job.document import ForcedPost, Found, Job, Marking, MeasuredLine, Stretch
+from gnomonic.core.job.document import Place as MapPlace
 from gnomonic.core.say import Say, together
 
 Index = Annotated[int, Field(ge=0, le=1_000_000)]

@@ -1,15 +1,15 @@
 """The tag of the whole job: the line, its posts, what is hung and how much of it."""
 
-from gnomonic.core.compare import against_even
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.fabric.layers import rolls_each_side
 from gnomonic.core.finish.fittings import diamond_m
 from gnomonic.core.ground.found import called
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Why
-from gnomonic.core.tag import Tag
-from gnomonic.core.tag_facts import METHOD, Fact, Values
+from gnomonic.core.tell.compare import against_even
+from gnomonic.core.tell.facts import METHOD, Fact, Values
+from gnomonic.core.tell.tag import Tag
 
 KIND_WORDS = {
     "terminal": "terminals",

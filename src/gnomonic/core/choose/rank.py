@@ -6,6 +6,7 @@ from functools import lru_cache
 from itertools import combinations
 from typing import Any
 
+from gnomonic.core.choose.weigh import Ground, Weighed, weigh
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.fabrics import Fabric, fabrics
@@ -16,10 +17,9 @@ from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import System, common_rule, common_rules, systems
 from gnomonic.core.fabric.layers import Width, stack
 from gnomonic.core.ground.found import OnLine
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.units import reaching
-from gnomonic.core.weigh import Ground, Weighed, weigh
 
 NEAR_MISSES = 3
 MOST_EXTRAS = 3

@@ -14,7 +14,7 @@ from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
-from gnomonic.core.job import Gate
+from gnomonic.core.job.document import Gate
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run

@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from typing import Any
 
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.units import TAPE_M
 

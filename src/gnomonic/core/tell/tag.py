@@ -2,17 +2,17 @@
 
 from dataclasses import dataclass
 
-from gnomonic.core.compare import against_even
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.demand.system import PostRule, decision_rules
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
 from gnomonic.core.haul.takeoff import filled_round
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Plan, Post, posts_in, taped_from
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
-from gnomonic.core.tag_facts import METHOD, Fact, Values, brace_facts, strut_facts
+from gnomonic.core.tell.compare import against_even
+from gnomonic.core.tell.facts import METHOD, Fact, Values, brace_facts, strut_facts
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,9 +10,9 @@ from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
-from gnomonic.core.edit_parts import Command, changed
+from gnomonic.core.edits.command import Command, changed
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
+from gnomonic.core.job.document import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
 
 
 class HangFabric(Command):

@@ -4,8 +4,8 @@ from itertools import pairwise
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, take_off
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.units import TAPE_M

@@ -5,10 +5,10 @@ from datetime import date
 from gnomonic.core.ground.found import called
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Barred, Plan, posts_in
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Barred, Plan, posts_in
 from gnomonic.core.say import Say
-from gnomonic.core.snag import Remedy, Snag
+from gnomonic.core.snags.snag import Remedy, Snag
 
 UNMARKED = {
     "not asked": Say("Buried services have not been asked about"),

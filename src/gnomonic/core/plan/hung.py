@@ -14,8 +14,8 @@ from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.finish.fittings import Sticks, bay_counts, diamond_m, sticks
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job import Job
-from gnomonic.core.planned import Bay, Coils, FabricPlan, LaidPiece, MoreRolls, Splice
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.model import Bay, Coils, FabricPlan, LaidPiece, MoreRolls, Splice
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.setout.runs import Run
 from gnomonic.core.units import TAPE_M, reaching

@@ -9,7 +9,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from gnomonic.core.barred import barred_stretches
 from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.system import System
@@ -18,11 +17,12 @@ from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import on_line, wanted_posts
 from gnomonic.core.ground.profile import Floats
-from gnomonic.core.job import Job
-from gnomonic.core.plan_braces import build_brace, build_struts, run_ends
-from gnomonic.core.plan_hung import count_between, cut_sticks, hang_rolls, slope_lengths, wind_coils
-from gnomonic.core.plan_posts import place_posts
-from gnomonic.core.planned import Barred, Plan
+from gnomonic.core.job.document import Job
+from gnomonic.core.plan.barred import barred_stretches
+from gnomonic.core.plan.braces import build_brace, build_struts, run_ends
+from gnomonic.core.plan.hung import count_between, cut_sticks, hang_rolls, slope_lengths, wind_coils
+from gnomonic.core.plan.model import Barred, Plan
+from gnomonic.core.plan.posts import place_posts
 from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import Limits, Solved
 from gnomonic.core.setout.line import (

@@ -1,0 +1,1 @@
+"""Which barrier to hang: rank and weights."""

@@ -1,0 +1,1 @@
+"""Edits: commands that make the next version of a Job, one file a subject."""

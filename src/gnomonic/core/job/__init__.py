@@ -1,0 +1,1 @@
+"""The Job document: what was measured, decided and found."""

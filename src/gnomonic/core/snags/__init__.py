@@ -1,0 +1,1 @@
+"""What a plan does not like, with remedies, one file a subject."""

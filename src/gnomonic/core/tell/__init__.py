@@ -1,0 +1,1 @@
+"""Words about a plan: tags, steps, what an edit changed."""
