@@ -8,7 +8,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from gnomonic.core.job.document import Job
-from gnomonic.demo.load import demo_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
 from gnomonic.workshop.running import CHROMIUM, serving
 
@@ -54,7 +54,7 @@ def engine(database):
 @pytest.fixture(scope="session")
 def paddock() -> Job:
     """The demo paddock."""
-    return demo_jobs()[-1]
+    return single_jobs()[-1]
 
 
 @pytest.fixture(scope="session")

@@ -1,14 +1,40 @@
-"""Where things are and what day it is, for tests."""
+"""Where things are and what day it is, for tests; one line of a job, edited and planned by itself."""
 
 from datetime import date
 from pathlib import Path
 
+from gnomonic.core.edits import all as edits
+from gnomonic.core.job.fence import Fence, changed, fence_of, one_line
+from gnomonic.core.plan import road
 from gnomonic.core.snags import all as snags
+from gnomonic.demo.load import single_jobs
 
 HOME = Path(__file__).parents[1]
 TODAY = date(2026, 6, 1)
 
 
-def snags_of(job, made, day=TODAY):
+def fence(name, line, **more) -> Fence:
+    """A job of one line, seen from that line."""
+    made = fence_of(one_line(name, line))
+    return changed(made, **more) if more else made
+
+
+def demo_fences() -> list[Fence]:
+    """Every demo line by itself."""
+    return [fence_of(job) for job in single_jobs()]
+
+
+def apply(it: Fence, edit, book=None) -> Fence:
+    """The line after an edit of it."""
+    edit = edit if edit.line else edit.model_copy(update={"line": it.id})
+    return fence_of(edits.apply(it.job, edit, book), it.id)
+
+
+def plan(it: Fence, memo=None):
+    """The plan of a line."""
+    return road.plan(it.job, memo).lines[it.id]
+
+
+def snags_of(it, made, day=TODAY):
     """Snags on a day, without the one every job starts with: nobody has asked where services are buried."""
-    return [s for s in snags.snags(job, made, day) if s.code != "unmarked"]
+    return [s for s in snags.snags(it, made, day) if s.code != "unmarked"]

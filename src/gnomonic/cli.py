@@ -93,7 +93,7 @@ def _warm() -> None:
 
 def bring_in_file(file: str, output: str | None, name: str | None, answers: list[str]) -> int:
     """A measured file becomes a Job document."""
-    from gnomonic.core.job.document import Job
+    from gnomonic.core.job.fence import checked, one_line
     from gnomonic.formats.bring_in import bring_in
 
     path = Path(file)
@@ -105,26 +105,33 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
         raise BadInput(q.key, f"{q.text} Say {options}")
     for note in brought.notes:
         say(note)
-    job = Job(name=name or path.stem[:120], line=brought.line)
+    job = checked(one_line(name or path.stem[:120], brought.line, brought.frame), found=brought.found)
     _write(output, job.canonical_json())
     return 0
 
 
 def plan_file(file: str, output: str | None) -> int:
     """A Job document becomes a plan."""
-    from gnomonic.core.job.document import read_job
+    from gnomonic.core.job.fence import fences
+    from gnomonic.core.job.reading import read_job
     from gnomonic.core.plan.road import plan
     from gnomonic.core.snags.all import snags
-    from gnomonic.web.plans import drawing
+    from gnomonic.web.draw.lanes import drawing, take_off_json
 
     job = read_job(Path(file).read_bytes())
     made = plan(job)
-    found = snags(job, made, date.today())
-    body = {"format": "gnomonic-plan/1", **drawing(job, made, found)}
+    lines, count = [], 0
+    for fence in fences(job):
+        if fence.id in made.lines:
+            found = snags(fence, made.lines[fence.id], date.today(), meetings=made.meetings)
+            lines.append(drawing(fence, made.lines[fence.id], found))
+            count += len(found)
+    body = {"format": "gnomonic-plan/2", "name": job.name, "lines": lines, "takeoff": take_off_json(job, made)}
     _write(output, json.dumps(body, ensure_ascii=False, indent=1) + "\n")
-    say(
-        f"posts {len(made.posts)}, rolls {made.rolls.rolls.new_rolls}, splices {made.rolls.rolls.splices}, snags {len(found)}"
-    )
+    plans = made.lines.values()
+    posts = sum(not p.shared for one in plans for p in one.posts)
+    rolls, splices = sum(p.rolls.rolls.new_rolls for p in plans), sum(p.rolls.rolls.splices for p in plans)
+    say(f"lines {len(lines)}, posts {posts}, rolls {rolls}, splices {splices}, snags {count}")
     return 0
 
 

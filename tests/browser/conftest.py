@@ -2,7 +2,7 @@
 
 import pytest
 
-from gnomonic.demo.load import demo_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
 EXPECTED = ("409", "422", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
@@ -26,7 +26,7 @@ def page(page):
 def surface(page, server):
     """The demo paddock's work surface."""
     address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[-1])}")
+    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}")
     page.wait_for_selector("body[data-ready]")
     page.wait_for_selector("#tag .facts")
     return page

@@ -7,15 +7,16 @@ import pytest
 from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.job.fence import one_line
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf8")
 
 
 def demo(name):
-    return next(j for j in demo_jobs() if j.name.endswith(name))
+    return next(j for j in single_jobs() if j.name.endswith(name))
 
 
 def opened(page, server, job, path="/hold"):
@@ -29,7 +30,7 @@ def opened(page, server, job, path="/hold"):
 @pytest.fixture
 def plain():
     points = (Point(e_m=0.0, n_m=0.0, h_m=5.0), Point(e_m=60.0, n_m=0.0, h_m=5.2))
-    return Job(name="Plain line", line=MeasuredLine(points=points, source=Source(kind="drawn", points_read=2)))
+    return one_line("Plain line", MeasuredLine(points=points, source=Source(kind="drawn", points_read=2)))
 
 
 def test_from_animals_to_a_hung_barrier_and_back(page, server, plain):
@@ -107,7 +108,7 @@ def test_every_barriers_posts_show_their_fittings_in_order(page, server, name):
 
 def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):
     address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[0])}/hold")
+    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[0])}/hold")
     page.wait_for_selector("body[data-ready]")
     tick = page.locator(".extras label", has_text="ribbons on top")
     expect(tick.locator(".price")).to_contain_text("visibility ribbon")
@@ -119,7 +120,7 @@ def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):
 
 def test_a_label_read_from_a_job_is_hung_on_it(page, server):
     address, engine = server
-    job_id = jobs.create(engine, demo_jobs()[0])
+    job_id = jobs.create(engine, single_jobs()[0])
     page.goto(f"{address}/labels?job={job_id}&label=9 49")
     expect(page.locator("[role=alert]")).to_contain_text("how far apart its stays")
     page.click(".examples >> text=9-49-6 >> nth=0")

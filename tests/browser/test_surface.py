@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.units import format_quantity
-from gnomonic.demo.load import demo_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
 DEMO = Path(__file__).parents[2] / "src" / "gnomonic" / "demo"
@@ -220,7 +220,7 @@ def test_a_station_goes_to_where_the_page_prints_it(surface):
 
 def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, server):
     address, engine = server
-    job = next(j for j in demo_jobs() if "nursery" in j.name)
+    job = next(j for j in single_jobs() if "nursery" in j.name)
     job = apply(job, read_edit({"do": "forbid", "from_m": 5.0, "to_m": 8.0, "reason": "well"}))
     page.goto(f"{address}/jobs/{jobs.create(engine, job)}/walk")
     page.wait_for_selector("body[data-ready]")
@@ -243,7 +243,7 @@ def test_no_accessibility_faults(page, server, path, width):
     address, engine = server
     page.set_viewport_size({"width": width, "height": 844})
     if path in ("job", "print"):
-        job = jobs.create(engine, demo_jobs()[-1])
+        job = jobs.create(engine, single_jobs()[-1])
         path = f"jobs/{job}" + ("/print" if path == "print" else "")
     page.goto(f"{address}/{path}")
     if "jobs/" in path and "print" not in path:
@@ -260,7 +260,7 @@ def test_no_accessibility_faults(page, server, path, width):
 def test_thumbs_can_hit_what_the_field_uses(page, server):
     address, engine = server
     page.set_viewport_size({"width": 390, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[-1])}")
+    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}")
     page.wait_for_selector("#tag .facts")
     small = page.evaluate("""[...document.querySelectorAll('button, summary, .stripbar input')].filter(b => b.offsetParent)
       .map(b => [b.textContent.trim() || b.id, b.getBoundingClientRect().height]).filter(([, h]) => h > 0 && h < 47.5)""")

@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from gnomonic.core.job.document import Job
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.job.fence import one_line
+from gnomonic.demo.load import single_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs
 
@@ -22,7 +22,7 @@ def walk(page, server, request):
     page.goto(address)
     page.evaluate("localStorage.setItem('units', 'metric')")
     line = bring_in("f.csv", FIELD, {"closed": getattr(request, "param", "no")}).line
-    page.goto(f"{address}/jobs/{jobs.create(engine, Job(name='Field', line=line))}/walk")
+    page.goto(f"{address}/jobs/{jobs.create(engine, one_line('Field', line))}/walk")
     page.wait_for_selector("body[data-ready]")
     return page
 
@@ -268,7 +268,7 @@ def test_a_file_of_several_lines_is_chosen_in_the_preview(page, server, tmp_path
 def test_the_new_pages_are_fit_to_use_and_do_not_run_over(page, server, path, width):
     address, engine = server
     page.set_viewport_size({"width": width, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(engine, demo_jobs()[-1])}/{path}")
+    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}/{path}")
     page.wait_for_selector("body[data-ready]")
     page.evaluate(AXE)
     found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]

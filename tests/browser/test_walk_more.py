@@ -7,8 +7,8 @@ import pytest
 from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.job.document import Job
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.job.fence import one_line
+from gnomonic.demo.load import single_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs
 
@@ -28,7 +28,7 @@ def opened(page, server, job, path="/walk"):
 @pytest.fixture
 def booked(page, server):
     """The Walk page of a line that came from a field book."""
-    opened(page, server, Job(name="Booked", line=bring_in("b.legs", BOOK).line))
+    opened(page, server, one_line("Booked", bring_in("b.legs", BOOK).line))
     return page
 
 
@@ -144,7 +144,7 @@ def test_a_closed_line_is_not_run_on(booked):
 
 
 def test_a_line_with_its_finds_on_the_work_surface(page, server):
-    job = demo_jobs()[-1]
+    job = single_jobs()[-1]
     for change in (
         {"do": "add_found", "kind": "gate", "name": "field gate", "from_m": 600.0, "to_m": 600.0},
         {"do": "add_found", "kind": "service", "name": "old main", "from_m": 640.0, "to_m": 655.0},
@@ -166,7 +166,7 @@ def test_a_line_with_its_finds_on_the_work_surface(page, server):
 
 def test_a_stop_at_a_hand_dug_post_says_so_on_its_tag_and_on_the_sheets(page, server):
     change = {"do": "add_found", "kind": "service", "name": "old main", "from_m": 640.0, "to_m": 655.0}
-    job_id = opened(page, server, apply(demo_jobs()[-1], read_edit(change)), "")
+    job_id = opened(page, server, apply(single_jobs()[-1], read_edit(change)), "")
     page.fill("#station", "2122 ft")
     page.keyboard.press("Enter")
     expect(page.locator("#tag .caution")).to_contain_text("Dig by hand here: old main")
@@ -248,7 +248,7 @@ def test_the_blank_sheet_has_room_to_write(page, server, width):
 
 def test_thumbs_hit_everything_on_the_phone(page, server):
     page.set_viewport_size({"width": 390, "height": 844})
-    opened(page, server, demo_jobs()[0])
+    opened(page, server, single_jobs()[0])
     for target in page.locator(".planbar button, .planbar input, .tabs button, .tools button, .verbs a").all():
         if target.is_visible():
             assert target.bounding_box()["height"] >= 46, target.inner_text()

@@ -16,7 +16,7 @@ from gnomonic.core.demand.sourced import inherit
 from gnomonic.core.demand.system import decision_rules, systems
 from gnomonic.core.edits.all import Edit
 from gnomonic.core.fabric.label import read_label
-from gnomonic.core.job.document import Decisions
+from gnomonic.core.job.parts import Decisions
 from gnomonic.core.units import INCH_M
 
 FILES = sorted((HOME / "src" / "gnomonic" / "core").glob("*/data/**/*.toml"))

@@ -5,25 +5,24 @@ from datetime import date
 
 import pytest
 from core.test_hand_counts import counts, hung, line
+from places import apply, demo_fences, fence, plan
 
 from gnomonic.core.brace.statics import crossed_wire
 from gnomonic.core.demand.animals import check_override, with_overrides
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
 from gnomonic.core.fabric.wire import cold_tension_n
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.barred import barred_stretches, barring
-from gnomonic.core.plan.road import plan
 from gnomonic.core.snags.all import snags
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.core.tell.unchanged import unchanged
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.sheets import brace_rows, stake_out
 
 DAY = date(2026, 11, 26)
@@ -227,7 +226,7 @@ def change(job, edit):
     """What an edit says it did, or why it did nothing."""
     after = apply(job, read_edit(edit))
     made = plan(after)
-    done = difference((job, plan(job)), (after, made)) or unchanged(job, after, made, edit)
+    done = difference([(job, plan(job))], [(after, made)]) or unchanged(job, after, made, edit)
     return done.text("us")
 
 
@@ -294,7 +293,7 @@ def test_ending_the_run_at_a_bend_of_whole_degrees_ends_it_there():
 
 
 def test_a_post_may_be_placed_wherever_the_planner_itself_puts_one():
-    for job in demo_jobs():
+    for job in demo_fences():
         bars = barred_stretches(job, plan(job).things)
         for post in plan(job).posts:
             if not post.fixed and not barring(bars, post.station_m):
@@ -325,7 +324,7 @@ def test_tags_speak_of_the_posts_this_barrier_has():
     hump = tuple(Point(e_m=float(e), n_m=0.0, h_m=h) for e, h in ((0, 5.0), (20, 8.0), (40, 5.0)))
     ground = MeasuredLine(points=hump, source=Source(kind="legs", points_read=3))
     for key, label in (("concrete", "9-39-6"), ("chainlink", "48-11-2"), ("multiwire", "8 wires")):
-        job = hung(Job(name="Hump", line=ground), key, label)
+        job = hung(fence("Hump", ground), key, label)
         made = plan(job)
         post = next(p for p in made.posts if p.role == "hump")
         kind = next(f for f in post_tag(job, made, post.index).facts if f.name == "Kind")

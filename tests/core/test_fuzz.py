@@ -6,18 +6,19 @@ import math
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
-from places import snags_of
+from places import apply, fence, plan, snags_of
 
 from gnomonic.core.calc import KINDS, calc, read_json
 from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source, read_job
-from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.job.reading import read_job
+from gnomonic.core.plan.road import PlanMemo
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.formats.bring_in import bring_in
 
@@ -199,7 +200,7 @@ edits = st.one_of(
 def bent_line(closed):
     shape = [(0, 0, 5), (22, 3, 5.5), (40, -2, 4.4), (41, 18, 5), (20, 21, 5.2)]
     points = tuple(Point(e_m=float(e), n_m=float(n), h_m=h) for e, n, h in shape)
-    return Job(name="Bent", line=MeasuredLine(points=points, closed=closed, source=Source(kind="legs", points_read=5)))
+    return fence("Bent", MeasuredLine(points=points, closed=closed, source=Source(kind="legs", points_read=5)))
 
 
 @settings(max_examples=40)

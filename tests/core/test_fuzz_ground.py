@@ -7,16 +7,17 @@ from datetime import date
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from places import apply, fence, plan
 
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.booked import booked_points, reduce_book
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import found_kinds
 from gnomonic.core.ground.legs import legs
 from gnomonic.core.ground.walk_list import figures, walk_list
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source, read_job
-from gnomonic.core.plan.road import plan
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.job.reading import read_job
 from gnomonic.core.snags.all import snags
 
 
@@ -52,7 +53,7 @@ def test_any_book_is_read_or_refused_in_one_sentence(text, unit):
 def field(closed):
     places = [(0, 0, 5), (45, 3, 6), (60, 40, 5), (20, 55, 4), (-10, 30, 5)]
     points = tuple(Point(e_m=e, n_m=n, h_m=h) for e, n, h in places)
-    return Job(name="f", line=MeasuredLine(points=points, closed=closed, source=Source(kind="csv", points_read=5)))
+    return fence("f", MeasuredLine(points=points, closed=closed, source=Source(kind="csv", points_read=5)))
 
 
 index = st.integers(0, 7)
@@ -96,8 +97,8 @@ def test_any_run_of_edits_of_the_ground_leaves_a_whole_job(closed, changes):
         except BadInput as error:
             one_sentence(error)
             continue
-        assert read_job(after.canonical_json()) == after, "what is saved reads back the same"
-        assert json.loads(after.canonical_json())["format"] == "gnomonic-job/1"
+        assert read_job(after.job.canonical_json()) == after.job, "what is saved reads back the same"
+        assert json.loads(after.job.canonical_json())["format"] == "gnomonic-job/2"
         line = course(after.line)
         rows = legs(after.line, line)
         assert sum(r.level_m for r in rows) == pytest.approx(line.length_m)
@@ -139,4 +140,4 @@ def test_an_edit_with_one_key_spoiled_is_refused_or_whole(change, data):
     except BadInput as error:
         one_sentence(error)
     else:
-        assert read_job(after.canonical_json()) == after
+        assert read_job(after.job.canonical_json()) == after.job

@@ -15,7 +15,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import post_fittings, slot_of
 from gnomonic.core.ground.course import course, self_crossing
 from gnomonic.core.ground.profile import Profile
-from gnomonic.core.job.document import Gate, MeasuredLine, Point, Source
+from gnomonic.core.job.parts import Gate, MeasuredLine, Point, Source
 from gnomonic.core.setout.line import merged
 from gnomonic.core.setout.runs import split_runs
 

@@ -3,11 +3,11 @@
 import math
 
 import pytest
+from places import apply, fence, plan
 
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan.road import plan
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 
 FT = 0.3048
 
@@ -15,7 +15,7 @@ FT = 0.3048
 def line(*points, closed=False):
     measured = tuple(Point(e_m=e, n_m=n, h_m=5.0) for e, n in points)
     source = Source(kind="legs", points_read=len(points))
-    return Job(name="By hand", line=MeasuredLine(points=measured, closed=closed, source=source))
+    return fence("By hand", MeasuredLine(points=measured, closed=closed, source=source))
 
 
 def hung(job, system, label, **more):

@@ -6,7 +6,7 @@ from datetime import date
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from places import snags_of
+from places import apply, fence, plan, snags_of
 
 from gnomonic.core.calc import calc
 from gnomonic.core.choose.rank import rank
@@ -17,12 +17,11 @@ from gnomonic.core.demand.judge import judge
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.layers import Width, hexagon_length_share, stack
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.document import Hold, Job, MeasuredLine, Point, Presence, Source
-from gnomonic.core.plan.road import plan
+from gnomonic.core.job.parts import Hold, MeasuredLine, Point, Presence, Source
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.core.tell.tag import post_tag
 
@@ -38,7 +37,7 @@ presences = st.builds(
 
 def level(length=60.0, edits=()):
     points = (Point(e_m=0.0, n_m=0.0, h_m=5.0), Point(e_m=float(length), n_m=0.0, h_m=5.0))
-    job = Job(name="Level", line=MeasuredLine(points=points, source=Source(kind="legs", points_read=2)))
+    job = fence("Level", MeasuredLine(points=points, source=Source(kind="legs", points_read=2)))
     for edit in edits:
         job = apply(job, read_edit(edit))
     return job
@@ -280,7 +279,7 @@ def test_tie_all_wires_on_the_posts_in_dips():
     line = MeasuredLine(
         points=tuple(Point(e_m=e, n_m=n, h_m=h) for e, n, h in points), source=Source(kind="legs", points_read=31)
     )
-    job = apply(Job(name="Dip", line=line), read_edit({"do": "hang_fabric", "label": "13-48-6"}))
+    job = apply(fence("Dip", line), read_edit({"do": "hang_fabric", "label": "13-48-6"}))
     said = " ".join(s.text.text("us") for s in steps_of(job, plan(job)))
     assert "inside the braces and on posts" in said and "in dips, on humps and in bends" in said
 

@@ -8,7 +8,7 @@ import pytest
 from gnomonic.core.calc.wire import explain_label
 from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.fabric.counter import Unclear, read_roll
-from gnomonic.core.job.document import Hold, Presence
+from gnomonic.core.job.parts import Hold, Presence
 
 FT_330, FT_200, FT_50 = 100.584, 60.96, 15.24
 LIGHT, HEAVY = (12.5, 14.5), (12.5, 12.5)

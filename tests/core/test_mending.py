@@ -8,9 +8,9 @@ import pytest
 import shapely
 from hypothesis import given
 from hypothesis import strategies as st
-from places import TODAY, snags_of
+from places import TODAY, apply, fence, plan, snags_of
 
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import found_kinds, on_line, stretches_near
@@ -19,16 +19,16 @@ from gnomonic.core.ground.regions import across, swath_m2, whole
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.ground.walking import Fix, Watch, apart_m, average, worth_keeping
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.job.document import Job
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.model import hand_dug
-from gnomonic.core.plan.road import plan
 from gnomonic.core.snags.all import snags
 
 
 def job_of(*places, closed=False, **more):
     points = tuple(Point(e_m=e, n_m=n, h_m=h) for e, n, h in places)
     line = MeasuredLine(points=points, closed=closed, source=Source(kind="csv", points_read=len(points)), **more)
-    return Job(name="j", line=line)
+    return fence("j", line)
 
 
 def does(job, *edits):
@@ -324,7 +324,7 @@ def test_a_marking_from_asking_to_running_out():
     assert again.found == () and state(again) == "requested"
     assert does(marked, {"do": "forget_marking"}).marking is None
     clear = does(asked, {**TAKE, "state": "clear", "marks": []})
-    assert state(clear) == "clear" and Job.model_validate_json(clear.canonical_json()) == clear
+    assert state(clear) == "clear" and Job.model_validate_json(clear.job.canonical_json()) == clear.job
     with pytest.raises(BadInput, match="either clear"):
         does(asked, {**TAKE, "state": "clear"})
 

@@ -6,10 +6,10 @@ three are all of these; ``never``: none of these is among the first five.
 
 import pytest
 from core.test_hold import holding, level
+from places import plan
 
 from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
-from gnomonic.core.plan.road import plan
 
 FIELD = {"9-49-6", "9-39-6", "8-32-6", "13-48-6", "9-49-12", "13-48-12"}
 BARBED = {"4 strands", "5 strands", "6 strands"}

@@ -2,11 +2,11 @@
 
 import pytest
 from core.test_hand_counts import counts, hung, line
+from places import apply, fence, plan
 
 from gnomonic.core.demand.system import systems
-from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
-from gnomonic.core.plan.road import plan
+from gnomonic.core.edits.all import read_edit
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.tell.steps import steps_of
 
 SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)
@@ -67,7 +67,7 @@ def test_the_school_chosen_is_the_one_told():
 @pytest.mark.parametrize(("rise", "chock"), [(0.0, False), (0.3, True)])
 def test_a_roll_is_chocked_on_a_slope_only(rise, chock):
     points = tuple(Point(e_m=10.0 * k, n_m=0, h_m=5 + rise * 10 * k) for k in range(7))
-    job = Job(name="Bank", line=MeasuredLine(points=points, source=Source(kind="legs", points_read=7)))
+    job = fence("Bank", MeasuredLine(points=points, source=Source(kind="legs", points_read=7)))
     job = hung(job, "woven", "9-49-6")
     assert any("chock the roll" in s.caution.text("us") for s in steps_of(job, plan(job))) == chock
 

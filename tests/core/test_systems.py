@@ -6,7 +6,7 @@ import math
 
 import pytest
 from core.test_hold import holding, level
-from places import snags_of
+from places import apply, plan, snags_of
 
 from gnomonic.core.choose.rank import ground_of, rank
 from gnomonic.core.demand.animals import shipped
@@ -15,13 +15,14 @@ from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.judge import provisions
 from gnomonic.core.demand.section import holes, section, stacked
 from gnomonic.core.demand.system import system, systems
-from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import graduated_in, read_roll
 from gnomonic.core.finish.fittings import between, joined, packed
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.document import Hold, Presence, read_job
-from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.job.parts import Hold, Presence
+from gnomonic.core.job.reading import read_job
+from gnomonic.core.plan.road import PlanMemo
 from gnomonic.core.tell.compare import difference, hung
 from gnomonic.core.tell.steps import ranges
 from gnomonic.core.tell.tag import post_tag, splice_tag
@@ -245,7 +246,7 @@ def test_a_job_with_a_hold_and_any_barrier_is_written_and_read():
                 {"do": "hang_barrier", "system": key, "label": of.labels()[-1], "extras": extras, "side": "right"}
             ),
         )
-        assert read_job(job.canonical_json()) == job
+        assert read_job(job.job.canonical_json()) == job.job
         made = plan(job)
         assert plan(job, PlanMemo()).posts == made.posts and hung(made).startswith(made.section.named)
     for field, value, words in (
@@ -254,15 +255,16 @@ def test_a_job_with_a_hold_and_any_barrier_is_written_and_read():
         ("hold", {"animals": [{"animal": "sheep"}]}, "hold.animals[0].side"),
         ("shared", [{"at": "end", "of": ""}], "shared[0].of"),
     ):
-        data = {**json.loads(job.canonical_json()), field: value}
+        data = json.loads(job.job.canonical_json())
+        data["lines"][0][field] = value
         with pytest.raises(BadInput) as caught:
             read_job(json.dumps(data))
-        assert caught.value.field == words
+        assert caught.value.field == f"lines[0].{words}"
 
 
 def test_what_another_barrier_changes_is_said():
     before, after = with_barrier(60.0, "woven", "9-49-6"), with_barrier(60.0, "deer", "20-96-6")
-    words = difference((before, plan(before)), (after, plan(after))).text("us")
+    words = difference([(before, plan(before))], [(after, plan(after))]).text("us")
     assert "20-96-6 (tall fabric) hung instead of 9-49-6" in words and "posts" in words
 
 

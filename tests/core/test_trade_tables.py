@@ -2,12 +2,12 @@
 
 import pytest
 from core.test_hold import level
+from places import plan
 
 from gnomonic.core.calc import calc
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import system
-from gnomonic.core.plan.road import plan
 
 INCH = 0.0254
 

@@ -17,5 +17,5 @@ def test_length_and_return(lat):
     brought = bring_in("x.geojson", json.dumps(line).encode())
     geodesic = Geod(ellps="WGS84").line_length(lons, lats)
     assert brought.course.length_m == pytest.approx(geodesic, rel=1e-6)
-    back = to_world(brought.line.frame, brought.course.east_m, brought.course.north_m)
+    back = to_world(brought.frame, brought.course.east_m, brought.course.north_m)
     assert np.allclose(back, [lons, lats], atol=2e-11, rtol=0)

@@ -9,6 +9,7 @@ from rasterio.transform import from_origin
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.mend import drape as lay
+from gnomonic.core.job.parts import Frame
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.grid import drape
 
@@ -52,10 +53,10 @@ def local():
 
 @pytest.mark.parametrize("kind", ["tif", "asc"])
 def test_a_plane_is_met_exactly(local, kind):
-    line, walked = local
+    _, walked = local
     values = cells(lambda e, n: 5 + 0.02 * (e - 1000) - 0.01 * (n - 2000))
     data = tiff(values, None) if kind == "tif" else ascii_grid(values)
-    found = drape(f"h.{kind}", data, walked, line.frame, {"crs": "local"})
+    found = drape(f"h.{kind}", data, walked, Frame(), {"crs": "local"})
     east, north = walked.places(found.stations_m)
     expected = 5 + 0.02 * (np.array(east) - 1000) - 0.01 * (np.array(north) - 2000)
     assert found.heights_m == pytest.approx(expected, abs=1e-5) and found.cell_m == CELL
@@ -64,9 +65,9 @@ def test_a_plane_is_met_exactly(local, kind):
 
 
 def test_rough_ground_is_the_bilinear_sum(local):
-    line, walked = local
+    _, walked = local
     values = cells(lambda e, n: np.sin(e / 3) + np.cos(n / 5) * 2)
-    found = drape("h.tif", tiff(values, None), walked, line.frame, {"crs": "local"})
+    found = drape("h.tif", tiff(values, None), walked, Frame(), {"crs": "local"})
     for station, height in zip(found.stations_m[::5], found.heights_m[::5], strict=True):
         e, n = walked.place(station)
         x, y = (e - 1001) / CELL, (2059 - n) / CELL
@@ -76,22 +77,23 @@ def test_rough_ground_is_the_bilinear_sum(local):
 
 
 def test_a_grid_in_another_system_is_found_by_its_coordinates():
-    line = bring_in("a.csv", LINE.replace(b"1003", b"501003").replace(b"1043", b"501043").replace(b"2004", b"5202004").replace(b"2034", b"5202034"), {"crs": "32626"}).line  # fmt: skip
+    line = bring_in("a.csv", LINE.replace(b"1003", b"501003").replace(b"1043", b"501043").replace(b"2004", b"5202004").replace(b"2034", b"5202034"), {"crs": "32626"})  # fmt: skip
+    line, frame = line.line, line.frame
     values = cells(lambda e, n: 5 + 0.02 * (e - 1000))
     with MemoryFile() as file:
         with file.open(driver="GTiff", height=30, width=40, count=1, dtype="float64", crs="EPSG:32626", transform=from_origin(501000, 5202060, CELL, CELL)) as grid:  # fmt: skip
             grid.write(values, 1)
         data = file.read()
-    found = drape("h.tif", data, course(line), line.frame, {})
+    found = drape("h.tif", data, course(line), frame, {})
     assert found.heights_m[0] == pytest.approx(5.06, abs=1e-4) and found.heights_m[-1] == pytest.approx(5.86, abs=1e-4)
-    feet = drape("h.tif", data, course(line), line.frame, {"heights": "ft"})
+    feet = drape("h.tif", data, course(line), frame, {"heights": "ft"})
     assert feet.heights_m[0] == pytest.approx(5.06 * 0.3048, abs=1e-4)
 
 
 def test_what_a_line_becomes_under_a_grid(local):
     line, walked = local
     values = cells(lambda e, n: 5 - 1.0 * (abs(e - 1023) < 2))
-    found = drape("h.tif", tiff(values, None), walked, line.frame, {"crs": "local"})
+    found = drape("h.tif", tiff(values, None), walked, Frame(), {"crs": "local"})
     laid = lay(line, found.stations_m.tolist(), found.heights_m.tolist(), found.cell_m, "h.tif").line
     assert laid.grid.cell_m == CELL and not laid.level
     assert min(p.h_m for p in laid.points) == pytest.approx(4, abs=0.01), "the ditch between two points came in"
@@ -109,13 +111,13 @@ def test_what_a_line_becomes_under_a_grid(local):
     ],
 )  # fmt: skip
 def test_grids_that_do_not_do(local, data, answers, words):
-    line, walked = local
+    _, walked = local
     with pytest.raises(BadInput) as caught:
-        drape("h.asc", data, walked, line.frame, answers)
+        drape("h.asc", data, walked, Frame(), answers)
     assert words in caught.value.sentence and "\n" not in caught.value.sentence
 
 
 def test_a_grid_that_does_not_say_its_coordinates_is_asked_about(local):
-    line, walked = local
-    found = drape("h.asc", ascii_grid(cells(lambda e, n: e)), walked, line.frame, {})
+    _, walked = local
+    found = drape("h.asc", ascii_grid(cells(lambda e, n: e)), walked, Frame(), {})
     assert found.questions[0].key == "crs" and found.questions[0].choices[0][0] == "local"

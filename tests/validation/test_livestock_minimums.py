@@ -12,7 +12,7 @@ import pytest
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.section import section
-from gnomonic.core.job.document import Hold, Presence
+from gnomonic.core.job.parts import Hold, Presence
 
 INCH = 0.0254
 

@@ -9,8 +9,9 @@ import pytest
 from fastapi.testclient import TestClient
 from jsonschema import Draft202012Validator
 
-from gnomonic.core.job.document import Job, read_job
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.job.document import Job
+from gnomonic.core.job.reading import read_job
+from gnomonic.demo.load import single_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs
 from gnomonic.web.app import create_app
@@ -153,7 +154,7 @@ def test_what_is_taken_out(client, engine, job, paddock):
     printed = client.get(f"/jobs/{job}/print?units=metric").text
     assert "Uplift" in printed and "2.275 m" in printed
     assert "utility-marking" in printed and f"<td>{len(rows)}</td>" in printed
-    local = jobs.create(engine, demo_jobs()[0])
+    local = jobs.create(engine, single_jobs()[0])
     assert "no GPX" in client.get(f"/jobs/{local}/posts.gpx").text
     assert (
         client.get(f"/jobs/{local}/line.geojson")
@@ -185,7 +186,7 @@ def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, engine):
     assert "&lt;b&gt;East&lt;/b&gt;" in page and "<b>East</b>" not in page
     home = client.get("/").text
     assert "&lt;b&gt;East&lt;/b&gt;" in home and "open line" in home
-    whole = send("saved.json", demo_jobs()[0].canonical_json().encode())
+    whole = send("saved.json", single_jobs()[0].canonical_json().encode())
     assert whole.headers["location"].startswith("/jobs/") and len(jobs.listed(engine)) == 2
     assert client.post(f"{whole.headers['location']}/remove", follow_redirects=False).status_code == 303
     assert len(jobs.listed(engine)) == 1 and client.get(whole.headers["location"]).status_code == 404

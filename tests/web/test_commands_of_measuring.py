@@ -7,10 +7,8 @@ import sys
 import urllib.request
 
 import pytest
-from places import HOME
+from places import HOME, demo_fences, plan
 
-from gnomonic.core.plan.road import plan
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.export import export_line
 
 PYTHON = [sys.executable, "-m", "gnomonic.cli"]
@@ -27,7 +25,7 @@ def run(*words, cwd):
 def exported(tmp_path_factory):
     """The demo paddock in every form, in a folder."""
     folder = tmp_path_factory.mktemp("forms")
-    job = demo_jobs()[-1]
+    job = demo_fences()[-1]
     made = plan(job)
     for form, epsg in (("kml", ""), ("kmz", ""), ("dxf", "32626"), ("shp.zip", "32626"), ("gpx", ""), ("csv", "32626")):
         (folder / f"line.{form}").write_bytes(export_line(job, made, form, epsg))
@@ -52,9 +50,12 @@ def test_a_file_of_any_kind_becomes_a_job_from_the_shell(exported, file, answers
     kind = {"line.kml": "kml", "line.kmz": "kml", "line.shp.zip": "shapefile", "line.dxf": "dxf", "line.csv": "csv"}[
         file
     ]
-    assert job["line"]["source"]["kind"] == kind and len(job["line"]["points"]) == 446 and job["line"]["closed"]
+    measured = job["lines"][0]["measured"]
+    assert measured["source"]["kind"] == kind and len(measured["points"]) == 446 and measured["closed"]
     planned = run("plan", f"{file}.json", cwd=folder)
-    assert planned.returncode == 0 and json.loads(planned.stdout)["length"] == pytest.approx(length, rel=5e-4)
+    assert planned.returncode == 0 and json.loads(planned.stdout)["lines"][0]["length"] == pytest.approx(
+        length, rel=5e-4
+    )
     assert "snags" in planned.stderr
 
 
@@ -62,7 +63,8 @@ def test_a_book_from_the_shell_is_kept_and_refused_in_one_sentence(tmp_path):
     (tmp_path / "b.legs").write_text("pace 2' 7\"\nN 4 E 40 paces\nsquare right 60 ft\n")
     assert run("import", "b.legs", "-o", "b.json", cwd=tmp_path).returncode == 0
     job = json.loads((tmp_path / "b.json").read_text("utf8"))
-    assert job["line"]["book"]["text"].startswith("pace") and job["line"]["points"][1]["how"] == "pace"
+    measured = job["lines"][0]["measured"]
+    assert measured["book"]["text"].startswith("pace") and measured["points"][1]["how"] == "pace"
     (tmp_path / "c.legs").write_text("N 4 E 40 m\ntriangle 1 2 5 m 6 m left\n")
     refused = run("import", "c.legs", "-o", "c.json", cwd=tmp_path)
     assert refused.returncode == 2 and refused.stdout == "" and refused.stderr.count("\n") == 1

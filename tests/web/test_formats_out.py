@@ -12,12 +12,9 @@ import shapefile
 from fastkml.utils import find_all
 from hypothesis import given
 from hypothesis import strategies as st
-from places import HOME
+from places import HOME, demo_fences, fence, plan
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.document import Job
-from gnomonic.core.plan.road import plan
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.coordinates import system
 from gnomonic.formats.export import FORMS, export_line
@@ -31,12 +28,12 @@ UTM = "32626"  # the demo lies at 47 N 30 W
 
 @pytest.fixture(scope="module")
 def paddock_out():
-    job = demo_jobs()[-1]
+    job = demo_fences()[-1]
     return job, plan(job)
 
 
-def world(line):
-    lon, lat = to_world(line.frame, np.array([p.e_m for p in line.points]), np.array([p.n_m for p in line.points]))
+def world(frame, line):
+    lon, lat = to_world(frame, np.array([p.e_m for p in line.points]), np.array([p.n_m for p in line.points]))
     return np.column_stack([lon, lat, [p.h_m for p in line.points]])
 
 
@@ -59,7 +56,7 @@ def test_out_and_in_again_is_the_same_line(paddock_out, form, epsg, answers):
     back = bring_in(name, export_line(job, made, form, epsg), answers)
     assert not back.questions and back.line.closed == job.line.closed
     assert len(back.line.points) == len(job.line.points)
-    there, here = world(back.line), world(job.line)
+    there, here = world(back.frame, back.line), world(job.frame, job.line)
     assert np.abs(there[:, :2] - here[:, :2]).max() < 2e-9, "a tenth of a millimetre on the ground"
     assert np.abs(there[:, 2] - here[:, 2]).max() < 1e-3
     assert back.course.length_m == pytest.approx(made.course.length_m, abs=0.01)
@@ -77,7 +74,7 @@ def test_forms_in_local_metres_give_the_same_shape(paddock_out, form):
 
 
 def test_a_field_book_goes_out_as_it_was_written():
-    job = demo_jobs()[0]
+    job = demo_fences()[0]
     text = (HOME / "src/gnomonic/demo/nursery-beds.legs").read_bytes()
     assert export_line(job, plan(job), "legs") == text
     for form in ("kml", "gpx"):
@@ -171,9 +168,9 @@ def test_a_shapefile_without_prj_asks_and_takes_the_answer():
     asked = bring_in("edge.zip", shape_zip(""))
     assert [q.key for q in asked.questions] == ["crs"] and asked.questions[0].typed
     local = bring_in("edge.zip", shape_zip(""), {"crs": "local"})
-    assert not local.questions and local.course.length_m == 200 and local.line.frame.kind == "local"
+    assert not local.questions and local.course.length_m == 200 and local.frame.kind == "local"
     known = bring_in("edge.zip", shape_zip(""), {"crs": "EPSG:32626"})
-    assert known.line.frame.kind == "geographic" and known.course.length_m == pytest.approx(200 / 0.9996, abs=0.01)
+    assert known.frame.kind == "geographic" and known.course.length_m == pytest.approx(200 / 0.9996, abs=0.01)
     said = bring_in("edge.zip", shape_zip(system(UTM).to_wkt()))
     assert not said.questions and said.course.length_m == pytest.approx(known.course.length_m)
     with pytest.raises(BadInput, match="write an EPSG code"):
@@ -238,7 +235,7 @@ def test_a_recorded_walk_keeps_its_corners_and_its_tolerance(tolerance, every):
     assert [p.name for p in back.line.points if p.name] == [r[4] for r in rows if r[4]]
     assert back.line.source.simplified_m == tolerance and back.line.points[1].how == "rover"
     (gate,) = back.found
-    assert gate.kind == "gate" and Job(name="w", line=back.line, found=back.found).found == back.found
+    assert gate.kind == "gate" and fence("w", back.line, found=back.found).found == back.found
 
 
 def test_the_lines_left_out_of_a_file_in_coordinates_are_still_counted_and_drawn():

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.errors import BadInput
-from gnomonic.demo.load import demo_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_catalog
 from gnomonic.store import jobs, workspace
 from gnomonic.web.app import create_app
@@ -26,11 +26,11 @@ def client(engine):
 
 @pytest.fixture
 def job(engine):
-    return jobs.create(engine, demo_jobs()[-1])
+    return jobs.create(engine, single_jobs()[-1])
 
 
 def test_every_demo_line_has_its_hold_page(client, engine):
-    for made in demo_jobs():
+    for made in single_jobs():
         job_id = jobs.create(engine, made)
         state = client.get(f"/api/v1/jobs/{job_id}/hold").json()
         assert state["refused"] == "" and (state["meets"] or state["near"])

@@ -7,7 +7,7 @@ import threading
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.plan.road import plan
 from gnomonic.core.tell.compare import against_even
-from gnomonic.demo.load import demo_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.web.plans import KEEP, Plans
 
 
@@ -17,15 +17,15 @@ def stored(job):
 
 
 def test_the_same_document_is_planned_once():
-    plans, job = Plans(), demo_jobs()[0]
+    plans, job = Plans(), single_jobs()[0]
     digest, document = stored(job)
     first = plans.of("a", digest, document)
     assert plans.of("b", digest, document) is first
-    assert json.loads(first.drawing)["name"] == job.name and first.job == job
+    assert json.loads(first.line().drawing)["name"] == job.name and first.job == job
 
 
 def test_no_more_plans_are_held_than_said():
-    plans, job = Plans(), demo_jobs()[0]
+    plans, job = Plans(), single_jobs()[0]
     for k in range(KEEP + 5):
         named = apply(job, read_edit({"do": "rename", "name": f"Job {k}"}))
         plans.of(f"job{k}", *stored(named))
@@ -34,9 +34,11 @@ def test_no_more_plans_are_held_than_said():
 
 
 def test_many_threads_get_the_same_answer():
-    plans, job = Plans(), demo_jobs()[1]
+    plans, job = Plans(), single_jobs()[1]
     seen = []
-    threads = [threading.Thread(target=lambda: seen.append(plans.of("a", *stored(job)).drawing)) for _ in range(6)]
+    threads = [
+        threading.Thread(target=lambda: seen.append(plans.of("a", *stored(job)).line().drawing)) for _ in range(6)
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -45,12 +47,11 @@ def test_many_threads_get_the_same_answer():
 
 
 def test_even_spacing_is_said_beside_the_plan():
-    job = demo_jobs()[-1]
-    made = plan(job)
+    made = plan(single_jobs()[-1]).lines["A"]
     own, even = (sum(len(layout.stations_m) for layout in side) for side in (made.layout, made.even))
     said = against_even(made)
     assert f"{own - even} fewer posts" in said.text("us")
     assert said.v["worst"] == (max(b.worst_gap_m for e in made.even for b in e.bays), "gap")
     assert "where none may stand and" in said.text("us") and "too long for steep ground" in said.text("us")
-    free = plan(demo_jobs()[1])  # nothing forbidden, nothing steep: even spacing is never cheaper
+    free = plan(single_jobs()[1]).lines["A"]  # nothing forbidden, nothing steep: even spacing is never cheaper
     assert sum(e.cost for e in free.even) >= sum(e.cost for e in free.layout)

@@ -10,19 +10,18 @@ import gpxpy
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from places import snags_of
+from places import apply, demo_fences, plan, snags_of
 from pyproj import Geod
 
-from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.plan.road import plan
+from gnomonic.core.edits.all import read_edit
+from gnomonic.core.job.fence import changed
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.core.units import parse_length_m
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
-from gnomonic.web.plans import drawing
+from gnomonic.web.draw.lanes import drawing
 
-JOBS = demo_jobs()
+JOBS = demo_fences()
 NAMES = [job.name.split(" · ")[1] for job in JOBS]
 whole = pytest.mark.parametrize("job", JOBS, ids=NAMES)
 WOVEN = [job for job in JOBS if job.barrier.system == "woven"]
@@ -163,7 +162,7 @@ def test_a_line_brought_in_again_gives_the_same_plan():
     job = JOBS[-1]
     made = plan(job)
     again = bring_in("back.geojson", plan_geojson(job, made))
-    copy = job.model_copy(update={"line": again.line})
+    copy = changed(job, line=again.line, frame=again.frame)
     twice = plan(copy)
     assert abs(len(twice.posts) - len(made.posts)) <= 1
     assert twice.cost == pytest.approx(made.cost, abs=1.5)

@@ -13,8 +13,8 @@ from places import HOME
 from sqlalchemy import text
 
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.job.document import read_job
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.job.reading import read_job
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
 
 
@@ -65,7 +65,7 @@ def test_only_one_of_many_windows_wins(engine, paddock):
 
 
 def test_the_list_has_the_last_changed_first_and_removal_takes_all_versions(engine, paddock):
-    first, second = jobs.create(engine, paddock), jobs.create(engine, demo_jobs()[0])
+    first, second = jobs.create(engine, paddock), jobs.create(engine, single_jobs()[0])
     assert {r.job_id for r in jobs.listed(engine)} == {first, second}
     jobs.save(engine, first, jobs.load(engine, first).version, renamed(paddock, "Again"), "{}")
     assert jobs.listed(engine)[0].job_id == first
@@ -153,7 +153,7 @@ def test_from_a_file_to_a_plan_in_the_shell(tmp_path):
     assert read_job((tmp_path / "job.json").read_text()).name == "Paddock"
     planned = run("plan", "job.json", "-o", "plan.json", cwd=tmp_path)
     assert planned.returncode == 0 and "posts 2" in planned.stderr
-    assert '"format": "gnomonic-plan/1"' in (tmp_path / "plan.json").read_text()
+    assert '"format": "gnomonic-plan/2"' in (tmp_path / "plan.json").read_text()
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ from gnomonic.core.calc import KINDS, calc
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.square import plot_of
-from gnomonic.core.job.document import MeasuredLine, Point, Source
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.web.app import create_app
 from gnomonic.web.sums.forms import example, forms, read_form
 from gnomonic.web.sums.words import WORDS

@@ -4,6 +4,7 @@ import re
 from datetime import date
 
 import pytest
+from places import demo_fences, plan
 
 from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
@@ -12,17 +13,17 @@ from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.system import systems
 from gnomonic.core.ground.walk_list import walk_list
-from gnomonic.core.plan.road import plan
 from gnomonic.core.prose import in_both
 from gnomonic.core.say import Say
 from gnomonic.core.snags.all import snags
 from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import format_quantity
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.sheets import brace_rows, stake_out, take_off_rows
+from gnomonic.web.draw.lanes import drawing
+from gnomonic.web.draw.words import said, tag_json
 from gnomonic.web.hold.routes import candidate_json, demands_json, verdict_json, words_json
-from gnomonic.web.plans import decision_words, drawing, said, tag_json
+from gnomonic.web.plans import decision_words
 
 STRANGE = {
     "metric": re.compile(r"\d[½¼¾⅛⅜⅝⅞]? ?(?:in|ft|lb|sq ft|cu ft)\b"),
@@ -37,7 +38,7 @@ NAMES = sorted(
     | set(fabrics()),
     key=len,
 )[::-1]  # what is printed on goods stays as it is
-JOBS = demo_jobs()
+JOBS = demo_fences()
 
 
 def read(sentence, system):

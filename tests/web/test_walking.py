@@ -13,8 +13,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
 from gnomonic.core.ground.walking import Fix, apart_m
-from gnomonic.core.job.document import read_job
-from gnomonic.demo.load import demo_jobs, demo_path
+from gnomonic.core.job.reading import read_job
+from gnomonic.demo.load import demo_path, single_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.standins.desk import Desk, PracticeDesk, invented
 from gnomonic.standins.rover import Manners, Rover
@@ -129,7 +129,7 @@ def client(engine):
 
 @pytest.fixture
 def job(engine):
-    return jobs.create(engine, demo_jobs()[-1])
+    return jobs.create(engine, single_jobs()[-1])
 
 
 def version(client, job):

@@ -8,6 +8,7 @@ from gnomonic.core.prose import Both, in_both
 from gnomonic.core.units import System, format_quantity
 
 Value = tuple[float, str] | str | Both
+Values = dict[str, Value]
 
 
 @dataclass(frozen=True, slots=True)

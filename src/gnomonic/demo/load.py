@@ -7,6 +7,7 @@ from typing import Any
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import one_line
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.gpx import read_gpx
 
@@ -17,16 +18,21 @@ def _lines() -> list[dict[str, Any]]:
     return list(tomllib.loads(files("gnomonic.demo").joinpath("lines.toml").read_text("utf8"))["lines"])
 
 
-def demo_jobs() -> list[Job]:
-    """The demo jobs, in the order they are saved."""
+def single_jobs() -> list[Job]:
+    """Every demo line by itself, as a job of one line."""
     made = []
     for line in _lines():
         brought = bring_in(line["file"], files("gnomonic.demo").joinpath(line["file"]).read_bytes())
-        job = Job(name=line["name"], line=brought.line)
+        job = one_line(line["name"], brought.line, brought.frame)
         for edit in line["edits"]:
             job = apply(job, read_edit(edit))
         made.append(job)
     return made
+
+
+def demo_jobs() -> list[Job]:
+    """The demo jobs, in the order they are saved."""
+    return single_jobs()
 
 
 def demo_path() -> list[tuple[float, float, float]]:

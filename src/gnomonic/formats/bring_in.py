@@ -12,7 +12,7 @@ from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.simplify import Indices, simplify
-from gnomonic.core.job.document import Found, Frame, MeasuredLine, Point, Source
+from gnomonic.core.job.parts import Found, Frame, MeasuredLine, Point, Source
 from gnomonic.core.units import FOOT_M
 from gnomonic.formats.dxf import read_dxf
 from gnomonic.formats.frame import frame_about, to_local
@@ -32,6 +32,9 @@ STEEP_HALF = 0.6
 MOST_M = 1e7
 
 
+LOCAL = Frame()
+
+
 @dataclass(frozen=True, slots=True)
 class Brought:
     """A line ready to become a Job, and what to say about it before it does."""
@@ -45,6 +48,7 @@ class Brought:
     planar: bool = False
     reduced: Reduced | None = None
     found: tuple[Found, ...] = ()
+    frame: Frame = LOCAL
 
 
 def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
@@ -133,11 +137,11 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         notes=tuple(raw.notes),
         unit=raw.unit,
     )
-    line = MeasuredLine(points=points, closed=closed, frame=frame, source=source, book=book, level=level)
+    line = MeasuredLine(points=points, closed=closed, source=source, book=book, level=level)
     words = tuple(shape_words(raw, frame))
     found = tuple(finds(raw, frame))
     notes, questions = tuple(raw.notes), tuple(raw.questions)
-    return Brought(line, course(line), misclosure, notes, questions, words, planar, reduced, found)
+    return Brought(line, course(line), misclosure, notes, questions, words, planar, reduced, found, frame)
 
 
 def _possible(raw: RawLine) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.ground.legs import legs
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.formats.coordinates import from_degrees, system
 from gnomonic.formats.dxf import write_dxf
@@ -31,7 +31,7 @@ MEDIA = {
 }
 
 
-def export_line(job: Job, plan: Plan, form: str, epsg: str = "") -> bytes:
+def export_line(fence: Fence, plan: Plan, form: str, epsg: str = "") -> bytes:
     """The line (and, where the form can, its posts).  ``epsg`` chooses the coordinates of DXF, shapefile and CSV.
 
     Raises BadInput for a form that needs longitude and latitude on a line without them, or a system not known.
@@ -40,57 +40,57 @@ def export_line(job: Job, plan: Plan, form: str, epsg: str = "") -> bytes:
         raise BadInput("form", f"there is no {form[:20]}: a line goes out as {', '.join(FORMS)}")
     closed = plan.course.closed
     if form == "legs":
-        return _book(job, plan)
+        return _book(fence, plan)
     if form in ("kml", "kmz", "gpx"):
-        if job.line.frame.kind == "local":
+        if fence.frame.kind == "local":
             raise BadInput(
                 "line", f"this line came without longitude and latitude, so it has no {form.upper()}: take DXF or CSV"
             )
-        line, posts = _line(job, plan, "OGC:CRS84", 9), _posts(job, plan, "OGC:CRS84", 9)
+        line, posts = _line(fence, plan, "OGC:CRS84", 9), _posts(fence, plan, "OGC:CRS84", 9)
         if form == "gpx":
-            return write_track(job.name, line)
-        kml = write_kml(job.name, line, False, posts)
+            return write_track(fence.name, line)
+        kml = write_kml(fence.name, line, False, posts)
         return kml if form == "kml" else write_kmz(kml)
-    if epsg and job.line.frame.kind == "local":
+    if epsg and fence.frame.kind == "local":
         raise BadInput("epsg", "this line is in local metres of its own, which no coordinate system can be told from")
     where, digits = (epsg, 9 if epsg and system(epsg).is_geographic else 4)
-    line, posts = _line(job, plan, where, digits), _posts(job, plan, where, digits)
+    line, posts = _line(fence, plan, where, digits), _posts(fence, plan, where, digits)
     if form == "dxf":
         return write_dxf(line[:-1] if closed else line, closed, posts)
     if form == "shp.zip":
-        prj = system(where).to_wkt("WKT1_ESRI") if where else _local_prj(job)
+        prj = system(where).to_wkt("WKT1_ESRI") if where else _local_prj(fence)
         return write_shapefile(line, False, posts, prj)
     return _csv(line, where)
 
 
-def _local_prj(job: Job) -> str:
+def _local_prj(fence: Fence) -> str:
     """The WKT of the job's own grid; none for local metres."""
-    frame = job.line.frame
+    frame = fence.frame
     if frame.kind == "local":
         return ""
     own = f"+proj=tmerc +lat_0={frame.lat0_deg!r} +lon_0={frame.lon0_deg!r} +k=1 +x_0=0 +y_0=0 +datum=WGS84 +units=m +type=crs"
     return system(own).to_wkt("WKT1_ESRI")
 
 
-def _places(job: Job, east: Sequence[float], north: Sequence[float], where: str) -> tuple[list[float], list[float]]:
+def _places(fence: Fence, east: Sequence[float], north: Sequence[float], where: str) -> tuple[list[float], list[float]]:
     if not where:
         return list(east), list(north)
-    lon, lat = to_world(job.line.frame, np.asarray(east), np.asarray(north))
+    lon, lat = to_world(fence.frame, np.asarray(east), np.asarray(north))
     if where != "OGC:CRS84":
         lon, lat = from_degrees(system(where), lon, lat)
     return lon.tolist(), lat.tolist()
 
 
-def _line(job: Job, plan: Plan, where: str, digits: int) -> list[tuple[float, float, float]]:
+def _line(fence: Fence, plan: Plan, where: str, digits: int) -> list[tuple[float, float, float]]:
     """Points of the line; a closed one ends on its first again."""
     course = plan.course
-    east, north = _places(job, course.east_m.tolist(), course.north_m.tolist(), where)
+    east, north = _places(fence, course.east_m.tolist(), course.north_m.tolist(), where)
     heights = course.profile.heights_m.tolist()
     return [(round(e, digits), round(n, digits), round(h, 4)) for e, n, h in zip(east, north, heights, strict=True)]
 
 
-def _posts(job: Job, plan: Plan, where: str, digits: int) -> Rows:
-    east, north = _places(job, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts], where)
+def _posts(fence: Fence, plan: Plan, where: str, digits: int) -> Rows:
+    east, north = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts], where)
     return [
         ((round(e, digits), round(n, digits), round(p.ground_m, 4)), str(p.index + 1), p.kind)
         for e, n, p in zip(east, north, plan.posts, strict=True)
@@ -108,12 +108,12 @@ def _csv(line: Sequence[tuple[float, float, float]], where: str) -> bytes:
     return out.getvalue().encode("utf-8")
 
 
-def _book(job: Job, plan: Plan) -> bytes:
+def _book(fence: Fence, plan: Plan) -> bytes:
     """The field book as written; for a line that has none, one that would measure the same."""
-    if job.line.book is not None and not job.line.book.mended and job.line.book.adjust == "none":
-        return job.line.book.text.encode()
-    rows = [f"# {job.name}"]
-    for leg in legs(job.line, plan.course):
+    if fence.line.book is not None and not fence.line.book.mended and fence.line.book.adjust == "none":
+        return fence.line.book.text.encode()
+    rows = [f"# {fence.name}"]
+    for leg in legs(fence.line, plan.course):
         name = f"  @ {leg.name}" if leg.name and leg.to else ""
         rows.append(
             f"{leg.bearing_deg:.5f}  {leg.level_m:.4f} m  {leg.rise_m:+.4f} m{name}  # {quadrant(leg.bearing_deg)}"

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pyproj import Transformer
 
-from gnomonic.core.job.document import Frame
+from gnomonic.core.job.parts import Frame
 
 Floats = NDArray[np.float64]
 

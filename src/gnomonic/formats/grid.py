@@ -9,7 +9,7 @@ from pyproj import CRS
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.simplify import simplify
-from gnomonic.core.job.document import Frame
+from gnomonic.core.job.parts import Frame
 from gnomonic.core.units import FOOT_M
 from gnomonic.formats.coordinates import from_degrees, linear_unit, system
 from gnomonic.formats.frame import to_world

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.document import SourceKind
+from gnomonic.core.job.parts import SourceKind
 
 Floats = NDArray[np.float64]
 MOST_BYTES = 40_000_000

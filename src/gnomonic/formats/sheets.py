@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.haul.takeoff import UNIT_KINDS, filled_round, take_off
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post, hand_dug, taped_from
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
@@ -83,7 +83,7 @@ def brace_rows(plan: Plan, system: System) -> list[dict[str, str]]:
     return rows
 
 
-def take_off_rows(job: Job, plan: Plan, system: System) -> list[dict[str, str]]:
+def take_off_rows(fence: Fence, plan: Plan, system: System) -> list[dict[str, str]]:
     """Rows of the take-off."""
     return [
         {
@@ -91,7 +91,7 @@ def take_off_rows(job: Job, plan: Plan, system: System) -> list[dict[str, str]]:
             "count": format_quantity(item.count, UNIT_KINDS[item.unit], system),
             "where": item.where.text(system),
         }
-        for item in take_off(job, plan)
+        for item in take_off(fence, plan)
     ]
 
 
@@ -105,19 +105,19 @@ def as_csv(rows: Sequence[dict[str, str]]) -> bytes:
     return out.getvalue().encode("utf-8-sig")
 
 
-def _places(job: Job, east: Sequence[float], north: Sequence[float]) -> list[tuple[float, float]]:
+def _places(fence: Fence, east: Sequence[float], north: Sequence[float]) -> list[tuple[float, float]]:
     """Positions in the coordinates the line came in: longitude and latitude, or local east and north."""
-    if job.line.frame.kind == "local":
+    if fence.frame.kind == "local":
         return list(zip(east, north, strict=True))
-    lon, lat = to_world(job.line.frame, np.array(east), np.array(north))
+    lon, lat = to_world(fence.frame, np.array(east), np.array(north))
     return [(round(a, 9), round(b, 9)) for a, b in zip(lon.tolist(), lat.tolist(), strict=True)]
 
 
-def plan_geojson(job: Job, plan: Plan) -> bytes:
+def plan_geojson(fence: Fence, plan: Plan) -> bytes:
     """The measured line and every post.  A local line keeps its local metres, which its name then says."""
     line = plan.course
-    course = _places(job, line.east_m.tolist(), line.north_m.tolist())
-    posts = _places(job, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+    course = _places(fence, line.east_m.tolist(), line.north_m.tolist())
+    posts = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
     features: list[tuple[Sequence[float], dict[str, Any]]] = [
         (
             (*place, round(post.ground_m, 3)),
@@ -133,17 +133,17 @@ def plan_geojson(job: Job, plan: Plan) -> bytes:
     ]
     heights = line.profile.heights_m.tolist()
     coordinates = [(*place, round(z, 3)) for place, z in zip(course, heights, strict=True)]
-    suffix = " (local metres east, north)" if job.line.frame.kind == "local" else ""
-    return write_geojson(job.name + suffix, coordinates, features)
+    suffix = " (local metres east, north)" if fence.frame.kind == "local" else ""
+    return write_geojson(fence.name + suffix, coordinates, features)
 
 
-def plan_gpx(job: Job, plan: Plan) -> bytes | None:
+def plan_gpx(fence: Fence, plan: Plan) -> bytes | None:
     """Posts as waypoints; None for a line without geographic coordinates."""
-    if job.line.frame.kind == "local":
+    if fence.frame.kind == "local":
         return None
-    places = _places(job, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+    places = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
     return write_gpx(
-        job.name,
+        fence.name,
         [
             (lon, lat, post.ground_m, str(post.index + 1), f"{post.kind} {post.role}, {post.station_m:.2f} m along")
             for (lon, lat), post in zip(places, plan.posts, strict=True)

@@ -7,7 +7,7 @@ import numpy as np
 
 from gnomonic.core.ground.booked import Reduced, reduce_book
 from gnomonic.core.ground.found import kind_of
-from gnomonic.core.job.document import FieldBook, Found, Frame
+from gnomonic.core.job.parts import FieldBook, Found, Frame
 from gnomonic.formats.coordinates import linear_unit, system, to_degrees
 from gnomonic.formats.frame import to_local
 from gnomonic.formats.raw import Question, RawLine

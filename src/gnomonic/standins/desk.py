@@ -1,11 +1,11 @@
 """A practice utility-marking desk: an HTTP service on loopback that takes requests and, after a while, sends marks.
 
-    POST /tickets      {"route": [[e, n], …], "frame": "geographic" | "local", "reach_m": …, "white": [[e, n], …]}
+    POST /tickets      {"routes": [[[e, n], …], …], "frame": "geographic" | "local", "reach_m": …, "white": [[e, n], …]}
                        → {"ticket": …, "state": "requested", "wait_until": "2026-05-04"}
     GET  /tickets/T    → {"state": "requested" | "marked" | "clear", "expires_on": …, "marks": [{"name", "shape", "zone_m"}]}
 
-Positions are longitude, latitude for a geographic route and metres for a local one.  What it marks is made up from the
-route; the real call is always the fencer's own.
+Positions are longitude, latitude for a geographic frame and metres for a local one.  What it marks is made up from the
+routes; the real call is always the fencer's own.
 """  # fmt: skip
 
 import argparse
@@ -59,10 +59,8 @@ class Desk:
 
     def ask(self, body: dict[str, Any]) -> dict[str, Any]:
         """Take a request.  Raises ValueError with what is wrong with it."""
-        route = body.get("route")
-        good = isinstance(route, list) and len(route) > 1 and all(isinstance(p, list) and len(p) == 2 for p in route)
-        if not good or not body.get("white"):
-            raise ValueError("a request has a route of two positions or more and the list of white marks")
+        if not _routes(body) or not body.get("white"):
+            raise ValueError("a request has routes of two positions or more and the list of white marks")
         with self.lock:
             today = date.today()
             ticket = f"P{today:%y%m%d}-{len(self.tickets) + 1:03d}"
@@ -83,9 +81,19 @@ class Desk:
             return None
         if time.time() - known.asked_at < self.answers_after_s:
             return {"ticket": ticket, "state": "requested"}
-        marks = invented(known.body["route"], known.body.get("frame") == "geographic")
+        geographic = known.body.get("frame") == "geographic"
+        marks = [mark for route in _routes(known.body) for mark in invented(route, geographic)]
         expires = (known.asked_on + timedelta(days=GOOD_DAYS)).isoformat()
         return {"ticket": ticket, "state": "marked" if marks else "clear", "expires_on": expires, "marks": marks}
+
+
+def _routes(body: dict[str, Any]) -> list[list[list[float]]]:
+    """The routes of a request; none where one of them is not two positions or more."""
+    routes = body.get("routes", [body.get("route")])  # one route, as asked for in earlier days
+    good = isinstance(routes, list) and all(
+        isinstance(r, list) and len(r) > 1 and all(isinstance(p, list) and len(p) == 2 for p in r) for r in routes
+    )
+    return routes if good else []
 
 
 def invented(route: list[list[float]], geographic: bool) -> list[dict[str, Any]]:

@@ -24,7 +24,8 @@ from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
-from gnomonic.web.plans import Plans, refusal, said
+from gnomonic.web.draw.words import refusal, said
+from gnomonic.web.plans import Plans
 
 HERE = Path(__file__).parent
 ASSETS = {

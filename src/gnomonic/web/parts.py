@@ -9,12 +9,14 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.fence import fence_of
 from gnomonic.core.say import Say
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.unchanged import too_short, unchanged
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
-from gnomonic.web.plans import Planned, Plans, said
+from gnomonic.web.draw.words import said
+from gnomonic.web.plans import Planned, PlannedJob, Plans
 
 MARKING_WORDS = {
     "not asked": "Not asked yet",
@@ -32,16 +34,24 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
     return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{stem}{ending}"'})
 
 
-def planned(request: Request, stored: Stored) -> Planned:
+def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
     plans: Plans = request.app.state.plans
     return plans.of(stored.job_id, stored.digest, stored.document)
 
 
+def line_asked(request: Request) -> str:
+    """The letter of the line a page or a call is about (``?line=B``); empty for the first."""
+    return request.query_params.get("line", "")[:3]
+
+
 def planned_of(request: Request, job_id: str) -> tuple[Stored, Planned]:
-    """A job as it stands with its plan.  Raises NotThere."""
+    """A job as it stands and the plan of the line that is asked for.  Raises NotThere, BadInput for one that stands already."""
     stored = jobs.load(request.app.state.engine, job_id)
-    return stored, planned(request, stored)
+    try:
+        return stored, planned_job(request, stored).line(line_asked(request))
+    except KeyError:
+        raise jobs.NotThere(job_id) from None
 
 
 def safe(text: str) -> str:
@@ -50,9 +60,10 @@ def safe(text: str) -> str:
 
 
 def state_of_page(stored: Stored, planned: Planned) -> str:
-    """What a job's page starts from, as JSON in a script element: where the job stands, and what it was measured in."""
-    source = planned.job.line.source
-    return safe(json.dumps({"job": stored.job_id, "units": source.unit, **standing(stored)}))
+    """What a line's page starts from, as JSON in a script element: where the job stands, its lines, what it was measured in."""
+    source = planned.fence.line.source
+    head = json.dumps({"job": stored.job_id, "line": planned.fence.id, "units": source.unit, **standing(stored)})
+    return safe(f'{head[:-1]},"lines":{planned.lines}}}')
 
 
 def standing(stored: Stored) -> dict[str, Any]:
@@ -60,26 +71,52 @@ def standing(stored: Stored) -> dict[str, Any]:
     return {"version": stored.version, "undo": stored.can_undo, "redo": stored.can_redo}
 
 
-def answered(stored: Stored, planned: Planned, sentence: Say) -> Response:
-    """The new version, what happened, and the drawing."""
-    head = json.dumps({**standing(stored), "said": said(sentence)}, ensure_ascii=False)
-    return Response(f'{head[:-1]},"drawing":{planned.drawing}}}', media_type="application/json")
+def answered(stored: Stored, job: PlannedJob, line_id: str, sentence: Say) -> Response:
+    """The new version, what happened, all lines, and the drawing of one; of the first where that one is there no more."""
+    known = line_id in job.plan.lines
+    drawn = job.line(line_id if known else "") if job.plan.lines else None
+    head = json.dumps(
+        {**standing(stored), "said": said(sentence), "line": drawn.fence.id if drawn else ""}, ensure_ascii=False
+    )
+    drawing = drawn.drawing if drawn else "null"
+    return Response(f'{head[:-1]},"lines":{job.ground()},"drawing":{drawing}}}', media_type="application/json")
 
 
-def answer(stored: Stored, now: Planned, was: Planned, edit: dict[str, Any], words: str = "") -> Response:
-    """The answer after an edit: words of its own and what changed in the plan, or why nothing did."""
-    change = told(was, now, edit)
-    lead = f"{words}: " if words else ""
-    return answered(stored, now, Say(lead + change.t, change.v))
+def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
+    """What an edit changed in the plan, or why it changed nothing.
 
-
-def told(was: Planned, now: Planned, edit: dict[str, Any]) -> Say:
-    """What an edit changed in the plan, or why it changed nothing."""
-    change = difference((was.job, was.plan), (now.job, now.plan))
+    Lines whose plan stayed the same count alike before and after; others than the one that was edited are named.
+    """
+    line_id = str(edit.get("line") or "")
+    touched = [k for k in {**was.plan.lines, **now.plan.lines} if was.plan.lines.get(k) is not now.plan.lines.get(k)]
+    sides = [
+        [(fence_of(side.job, k), side.plan.lines[k]) for k in touched if k in side.plan.lines] for side in (was, now)
+    ]
+    change = difference(*sides)
     if change is None:
-        return unchanged(was.job, now.job, now.plan, edit)
-    short = too_short(now.job, now.plan) if edit.get("do") == "own_offcuts" else None
-    return Say(f"{change.t}; {short.t}", {**change.v, **short.v}) if short else change
+        return _nothing(was, now, edit, line_id)
+    names = {line.id: line.name for line in (*was.job.lines, *now.job.lines)}
+    own = line_id or (fence_of(now.job).id if len(now.job.lines) == 1 else "")
+    others = [names[k] for k in touched if k != own] if own else []
+    if others and len(now.job.lines) > 1:
+        lines = {f"other{k}": name for k, name in enumerate(others)}
+        change = Say(f"{change.t} (with {', '.join(f'{{{k}}}' for k in lines)})", {**change.v, **lines})
+    if edit.get("do") == "own_offcuts" and line_id in ("", *now.plan.lines):
+        fence = fence_of(now.job, line_id)
+        short = too_short(fence, now.plan.lines[fence.id])
+        return Say(f"{change.t}; {short.t}", {**change.v, **short.v}) if short else change
+    return change
+
+
+def _nothing(was: PlannedJob, now: PlannedJob, edit: dict[str, Any], line_id: str) -> Say:
+    """Why nothing of the plan changed."""
+    ids = [
+        line.id for line in now.job.lines if line.id in now.plan.lines and any(line.id == w.id for w in was.job.lines)
+    ]
+    own = line_id if line_id in ids else next(iter(ids), "")
+    if not own:
+        return Say("nothing is planned on these lines")
+    return unchanged(fence_of(was.job, own), fence_of(now.job, own), now.plan.lines[own], edit)
 
 
 def change_job(
@@ -100,13 +137,24 @@ def change_job(
     before = jobs.load(engine, job_id)
     if before.version != base:
         raise jobs.Moved(before.version)
-    was = planned(request, before)
+    edit = of_line(request, edit)
+    was = planned_job(request, before)
     job = apply(was.job, read_edit(edit), plans.book())
     made = plans.make(job_id, job)
     with jobs.holding(engine, job_id, base) as save:
         if outside is not None:
-            edit, words = outside()
+            given, words = outside()
+            edit = of_line(request, given)
             job = apply(was.job, read_edit(edit), plans.book())
             made = plans.make(job_id, job)
         stored = save(job, json.dumps(asked or edit, ensure_ascii=False))
-    return answer(stored, plans.keep(stored.digest, made), was, edit, words)
+    now = plans.keep(stored.digest, made)
+    change = told(was, now, edit)
+    lead = f"{words}: " if words else ""
+    return answered(stored, now, edit.get("line", ""), Say(lead + change.t, change.v))
+
+
+def of_line(request: Request, edit: dict[str, Any]) -> dict[str, Any]:
+    """An edit with the line it is of: its own, or the one the page shows."""
+    asked = line_asked(request)
+    return {"line": asked, **edit} if asked else edit

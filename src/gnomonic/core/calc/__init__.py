@@ -32,7 +32,7 @@ from gnomonic.core.calc.rolls import RollsInput, calc_rolls
 from gnomonic.core.calc.setout import SetoutInput, calc_setout
 from gnomonic.core.calc.wire import GaugeInput, LabelInput, calc_gauge, calc_label
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.document import first_error
+from gnomonic.core.job.reading import first_error
 
 KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "setout": (SetoutInput, calc_setout),

@@ -24,7 +24,8 @@ from gnomonic.core.fabric.layers import (
     stack,
 )
 from gnomonic.core.finish.fittings import bay_counts, diamond_m, joined, post_fittings
-from gnomonic.core.job.document import Hold, first_error
+from gnomonic.core.job.parts import Hold
+from gnomonic.core.job.reading import first_error
 from gnomonic.core.plan.hung import link_need_m
 from gnomonic.core.units import reaching
 

@@ -15,7 +15,7 @@ from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
 from gnomonic.core.fabric.counter import KNOT_WORDS, read_roll
 from gnomonic.core.fabric.wire import gauge
-from gnomonic.core.job.document import Hold, Presence
+from gnomonic.core.job.parts import Hold, Presence
 from gnomonic.core.say import Say
 from gnomonic.core.units import System
 

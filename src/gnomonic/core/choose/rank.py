@@ -17,7 +17,7 @@ from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import System, common_rule, common_rules, systems
 from gnomonic.core.fabric.layers import Width, stack
 from gnomonic.core.ground.found import OnLine
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.units import reaching
 
@@ -157,17 +157,17 @@ def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float
     return section(key, label, extras, {}, strands, fabric)
 
 
-def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
+def rank(fence: Fence, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
     """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
-    demand, ground = demand_of(job.hold, book), ground_of(plan)
+    demand, ground = demand_of(fence.hold, book), ground_of(plan)
     base = weigh(_section("woven", "9-49-6", (), (), ""), ground)
-    years = job.hold.years
+    years = fence.hold.years
     meets, near, others, tried = [], [], 0, 0
     for key, system in systems().items():
         for option in _options(system, demand, own):
             tried += 1
             best = _mended(key, system, option, demand, ground, base, years)
-            if best is None or _unwanted(job, best.section):
+            if best is None or _unwanted(fence, best.section):
                 others += 1
             elif not best.misses:
                 meets.append(best)
@@ -180,10 +180,10 @@ def rank(job: Job, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Rankin
     return Ranking(demand, years, tuple(_distinct(meets)), tuple(_distinct(near)), others, tried)
 
 
-def _unwanted(job: Job, hung: Section) -> bool:
+def _unwanted(fence: Fence, hung: Section) -> bool:
     """Not of the sort asked for."""
     sort = "barbs" if hung.barbs and not hung.layers else "mesh" if hung.layers else "wires"
-    return bool(job.hold.only) and sort != job.hold.only
+    return bool(fence.hold.only) and sort != fence.hold.only
 
 
 def _distinct(candidates: Sequence[Candidate]) -> list[Candidate]:

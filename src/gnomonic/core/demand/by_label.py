@@ -15,7 +15,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.units import INCH_M
 
 if TYPE_CHECKING:
-    from gnomonic.core.job.document import Barrier
+    from gnomonic.core.job.parts import Barrier
 
 LEANS = 3  # the strength demanded from which on a bay's length tells (1 a net … 5 yard)
 

@@ -10,7 +10,7 @@ from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.errors import BadInput
 
 if TYPE_CHECKING:
-    from gnomonic.core.job.document import Hold, Presence
+    from gnomonic.core.job.parts import Hold, Presence
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,121 +3,22 @@
 An edit is a JSON object whose ``do`` names it; ``apply`` returns the new Job and never changes the old one.
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from pydantic import Field, TypeAdapter, ValidationError
 
 from gnomonic.core.demand.animals import Book
-from gnomonic.core.demand.system import decision_rules
-from gnomonic.core.edits.barrier import (
-    BarrierEdit,
-    ChooseWay,
-    HangBarrier,
-    HangFabric,
-    SayHold,
-    SharePost,
-    apply_to_barrier,
-)
-from gnomonic.core.edits.command import NEAR_M, Command, Station, changed
-from gnomonic.core.edits.measured import LineEdit, apply_to_line
+from gnomonic.core.edits.barrier import BarrierEdit, apply_to_barrier
+from gnomonic.core.edits.joining import joined_at, move_joined, settled
+from gnomonic.core.edits.lines import LinesEdit, apply_to_lines, named
+from gnomonic.core.edits.measured import AddPoint, CloseLine, LineEdit, MovePoint, apply_to_line
+from gnomonic.core.edits.posts import PostEdit, apply_to_posts
 from gnomonic.core.errors import BadInput
-from gnomonic.core.ground.course import course
-from gnomonic.core.ground.found import on_line
-from gnomonic.core.job.document import PLAIN_TEXT, Decisions, ForcedPost, Gate, Job, Stretch, first_error
-from gnomonic.core.plan.barred import barred_stretches, barring
-from gnomonic.core.say import Say
+from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.job.reading import first_error
 
-
-class Decide(Command):
-    """Set one decision."""
-
-    do: Literal["decide"]
-    key: str
-    value: float
-
-
-class PlacePost(Command):
-    """A post must stand here."""
-
-    do: Literal["place_post"]
-    at_m: Station
-
-
-class MovePost(Command):
-    """The post at one station stands at another instead."""
-
-    do: Literal["move_post"]
-    from_m: Station
-    to_m: Station
-
-
-class ReleasePost(Command):
-    """A placed post goes back to where the set-out would have it."""
-
-    do: Literal["release_post"]
-    at_m: Station
-
-
-class Forbid(Command):
-    """No post between two stations."""
-
-    do: Literal["forbid"]
-    from_m: Station
-    to_m: Station
-    reason: str = Field("", max_length=120)
-
-
-class Allow(Command):
-    """Lift a forbidden stretch, given by its ends."""
-
-    do: Literal["allow"]
-    from_m: Station
-    to_m: Station
-
-
-class AddGate(Command):
-    """Open a gate."""
-
-    do: Literal["add_gate"]
-    at_m: Station
-    opening_m: float
-    name: str = Field("gate", max_length=120)
-
-
-class MoveGate(Command):
-    """Move a gate along the line."""
-
-    do: Literal["move_gate"]
-    id: str
-    at_m: Station
-
-
-class RemoveGate(Command):
-    """Close a gate up."""
-
-    do: Literal["remove_gate"]
-    id: str
-
-
-class OwnOffcuts(Command):
-    """The offcuts on hand."""
-
-    do: Literal["own_offcuts"]
-    offcuts_m: tuple[float, ...]
-
-
-class Rename(Command):
-    """Give the job another name."""
-
-    do: Literal["rename"]
-    name: str = Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)
-
-
-Edit = Annotated[
-    Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | OwnOffcuts | Rename
-    | BarrierEdit | LineEdit,
-    Field(discriminator="do"),
-]  # fmt: skip
+Edit = Annotated[PostEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")]
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -134,80 +35,34 @@ def read_edit(data: Any) -> Edit:
 def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
     """The next version of a job, under a workspace's rule book (the shipped one unless given).
 
-    Raises BadInput when the edit does not fit the job.
+    Lines that stand on one that is mended go with it.  Raises BadInput when the edit does not fit the job.
     """
     try:
-        return _applied(job, edit, book)
+        if isinstance(edit, LinesEdit):
+            return settled(apply_to_lines(job, edit))
+        return settled(_of_the_line(named(job, edit.line), edit, book).job)
     except ValidationError as error:
         raise first_error(error) from None
 
 
-def _applied(job: Job, edit: Edit, book: Book | None) -> Job:
-    match edit:
-        case Decide(key=key, value=value):
-            if key not in decision_rules():
-                raise BadInput("key", f"there is no decision called {key}")
-            rule = decision_rules()[key]
-            if not rule.least <= value <= rule.most:
-                span: dict[str, tuple[float, str] | str] = {"a": (rule.least, rule.kind), "b": (rule.most, rule.kind)}
-                raise BadInput(key, Say(f"{rule.label} must lie between {{a}} and {{b}}", span))
-            return changed(job, decisions=Decisions.model_validate({**job.decisions.model_dump(), key: value}))
-        case PlacePost(at_m=at):
-            _may_stand(job, at)
-            return changed(job, posts=(*_without(job.posts, at), ForcedPost(at_m=at)))
-        case MovePost(from_m=old, to_m=new):
-            _may_stand(job, new)
-            return changed(job, posts=(*_without(_without(job.posts, old), new), ForcedPost(at_m=new)))
-        case ReleasePost(at_m=at):
-            left = _without(job.posts, at)
-            if len(left) == len(job.posts):
-                raise BadInput("at_m", f"no post was placed by hand at {at:.2f} m")
-            return changed(job, posts=left)
-        case Forbid(from_m=low, to_m=high, reason=reason):
-            return changed(job, forbidden=(*job.forbidden, Stretch(from_m=low, to_m=high, reason=reason)))
-        case Allow(from_m=low, to_m=high):
-            kept = tuple(s for s in job.forbidden if abs(s.from_m - low) + abs(s.to_m - high) > NEAR_M)
-            if len(kept) == len(job.forbidden):
-                raise BadInput("from_m", f"there is no forbidden stretch from {low:.2f} m to {high:.2f} m")
-            return changed(job, forbidden=kept)
-        case AddGate(at_m=at, opening_m=opening, name=name):
-            number = 1 + max((int(g.id[1:]) for g in job.gates if g.id[1:].isdigit()), default=0)
-            return changed(job, gates=(*job.gates, Gate(id=f"g{number}", at_m=at, opening_m=opening, name=name)))
-        case MoveGate(id=gate_id, at_m=at):
-            gate = _gate(job, gate_id)
-            moved = Gate(id=gate.id, at_m=at, opening_m=gate.opening_m, name=gate.name)
-            return changed(job, gates=tuple(moved if g is gate else g for g in job.gates))
-        case RemoveGate(id=gate_id):
-            gate = _gate(job, gate_id)
-            return changed(job, gates=tuple(g for g in job.gates if g is not gate))
-        case OwnOffcuts(offcuts_m=offcuts):
-            return changed(job, offcuts_m=offcuts)
-        case Rename(name=name):
-            return changed(job, name=name)
-        case HangFabric() | HangBarrier() | ChooseWay() | SayHold() | SharePost():
-            return apply_to_barrier(job, edit, book)
-        case _:
-            return apply_to_line(job, edit)
+def _of_the_line(fence: Fence, edit: PostEdit | BarrierEdit | LineEdit, book: Book | None) -> Fence:
+    if isinstance(edit, PostEdit):
+        return apply_to_posts(fence, edit)
+    if isinstance(edit, BarrierEdit):
+        return apply_to_barrier(fence, edit, book)
+    if isinstance(edit, MovePoint) and (join := joined_at(fence, edit.index)):
+        return move_joined(fence, join, edit.e_m, edit.n_m, edit.h_m)
+    if isinstance(edit, AddPoint):
+        _free_end(fence, "start" if edit.at_start else "end", "run on")
+    if isinstance(edit, CloseLine):
+        for end in ("start", "end"):
+            _free_end(fence, end, "closed")
+    return apply_to_line(fence, edit)
 
 
-def _may_stand(job: Job, at_m: float) -> None:
-    """A post placed by hand keeps clear of what the planner keeps clear of."""
-    bar = barring(barred_stretches(job, on_line(course(job.line), job.found)), at_m)
-    if bar:
-        where = Say(
-            "no post may stand at {at}: it lies in the forbidden stretch from {low} to {high}"
-            + (f" ({bar.reason})" if bar.reason else ""),
-            {"at": (at_m, "station"), "low": (bar.from_m, "station"), "high": (bar.to_m, "station")},
-        )
-        raise BadInput("at_m", where)
-
-
-def _without(posts: tuple[ForcedPost, ...], at_m: float) -> tuple[ForcedPost, ...]:
-    return tuple(p for p in posts if abs(p.at_m - at_m) > NEAR_M)
-
-
-def _gate(job: Job, gate_id: str) -> Gate:
-    for gate in job.gates:
-        if gate.id == gate_id:
-            return gate
-    raise BadInput("id", f"there is no gate {gate_id} on this job")
+def _free_end(fence: Fence, end: str, what: str) -> None:
+    """Raises BadInput (``line``) where an end stands on another line."""
+    join = next((j for j in fence.job.joins if (j.line, j.end) == (fence.id, end)), None)
+    if join is not None:
+        on = fence.job.line(join.on).name
+        raise BadInput("line", f"the {end} of {fence.name} stands on {on}: part it from there before it is {what}")

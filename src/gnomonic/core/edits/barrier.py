@@ -10,9 +10,10 @@ from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
-from gnomonic.core.edits.command import Command, changed
+from gnomonic.core.edits.command import Command
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.document import PLAIN_TEXT, Barrier, Decisions, Hold, Job, SharedPost
+from gnomonic.core.job.fence import Fence, changed
+from gnomonic.core.job.parts import PLAIN_TEXT, Barrier, Decisions, Hold, SharedPost
 
 
 class HangFabric(Command):
@@ -61,32 +62,34 @@ class SharePost(Command):
 BarrierEdit = HangFabric | HangBarrier | ChooseWay | SayHold | SharePost
 
 
-def apply_to_barrier(job: Job, edit: BarrierEdit, book: Book | None = None) -> Job:
-    """The next version of a job.  Raises BadInput, and pydantic's error for a hold that is none."""
+def apply_to_barrier(fence: Fence, edit: BarrierEdit, book: Book | None = None) -> Fence:
+    """The next version of a line.  Raises BadInput, and pydantic's error for a hold that is none."""
     match edit:
         case HangFabric(label=label):
-            return changed(job, barrier=job.barrier.model_copy(update={"label": label, "strands_m": (), "own": None}))
+            return changed(
+                fence, barrier=fence.barrier.model_copy(update={"label": label, "strands_m": (), "own": None})
+            )
         case HangBarrier():
-            said = {**edit.model_dump(exclude={"do"}, mode="json"), "schools": _schools(job.barrier, edit)}
+            said = {**edit.model_dump(exclude={"do", "line"}, mode="json"), "schools": _schools(fence.barrier, edit)}
             barrier = Barrier.model_validate_json(json.dumps(said))
             hung = section(
                 barrier.system, barrier.label, barrier.extras, barrier.schools, barrier.strands_m, barrier.own
             )
-            return changed(job, barrier=barrier, decisions=started(job, hung, book))
+            return changed(fence, barrier=barrier, decisions=started(fence, hung, book))
         case ChooseWay(school=school, way=way):
-            schools = {**job.barrier.schools, school: way}
-            b = job.barrier
+            schools = {**fence.barrier.schools, school: way}
+            b = fence.barrier
             section(b.system, b.label, b.extras, schools, b.strands_m, b.own)
-            return changed(job, barrier=b.model_copy(update={"schools": schools}))
+            return changed(fence, barrier=b.model_copy(update={"schools": schools}))
         case SayHold(hold=hold):
             held = Hold.model_validate_json(json.dumps(hold))
             demand_of(held, book)
-            return changed(job, hold=held)
+            return changed(fence, hold=held)
         case SharePost(at=at, of=of):
-            if job.line.closed:
+            if fence.line.closed:
                 raise BadInput("at", "a closed line has no end to share a post with")
-            kept = tuple(s for s in job.shared if s.at != at)
-            return changed(job, shared=(*kept, SharedPost(at=at, of=of)) if of else kept)
+            kept = tuple(s for s in fence.shared if s.at != at)
+            return changed(fence, shared=(*kept, SharedPost(at=at, of=of)) if of else kept)
 
 
 def _schools(was: Barrier, edit: HangBarrier) -> dict[str, str]:
@@ -95,15 +98,15 @@ def _schools(was: Barrier, edit: HangBarrier) -> dict[str, str]:
     return {key: way for key, way in was.schools.items() if (key, way) in known} | edit.schools
 
 
-def started(job: Job, hung: Section, book: Book | None = None) -> Decisions:
+def started(fence: Fence, hung: Section, book: Book | None = None) -> Decisions:
     """Decisions under a new barrier: those still where the barrier before started them go to where this one does.
 
     Where what was decided by hand does not fit, all go to the start.
     """
-    b, demand = job.barrier, demand_of(job.hold, book)
+    b, demand = fence.barrier, demand_of(fence.hold, book)
     hanging = section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own)
     untouched = starts_of(demand, hanging), starts_of(Demand(), hanging)
-    after, now = starts_of(demand, hung), job.decisions.model_dump()
+    after, now = starts_of(demand, hung), fence.decisions.model_dump()
     kept = {k: v for k, v in now.items() if min(abs(v - start[k]) for start in untouched) > 1e-9}
     try:
         return Decisions.model_validate({**after, **kept})

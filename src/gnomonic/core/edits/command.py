@@ -1,10 +1,9 @@
 """What every edit is made of."""
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import Field
 
-from gnomonic.core.job.document import Job
 from gnomonic.core.record import Record
 
 Station = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -13,9 +12,6 @@ NEAR_M = 0.05
 
 
 class Command(Record):
-    """An edit; ``do`` names it."""
+    """An edit; ``do`` names it, ``line`` is the letter of the line it is of (the first line to be built when left out)."""
 
-
-def changed(job: Job, **changes: Any) -> Job:
-    """A checked copy of a job with some fields changed."""
-    return Job.model_validate({**{name: getattr(job, name) for name in Job.model_fields}, **changes})
+    line: Annotated[str, Field(max_length=3)] = ""

@@ -7,14 +7,17 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.edits.command import NEAR_M, Command, Coordinate, Station, changed
+from gnomonic.core.edits.command import NEAR_M, Command, Coordinate, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground import mend
 from gnomonic.core.ground.booked import booked_line
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
-from gnomonic.core.job.document import ForcedPost, Found, Job, Marking, MeasuredLine, Stretch
-from gnomonic.core.job.document import Place as MapPlace
+from gnomonic.core.job.document import Join
+from gnomonic.core.job.fence import Fence, changed, fences
+from gnomonic.core.job.parts import ForcedPost, Found, Marking, MeasuredLine, Stretch
+from gnomonic.core.job.parts import Place as MapPlace
+from gnomonic.core.record import Record
 from gnomonic.core.say import Say, together
 
 Index = Annotated[int, Field(ge=0, le=1_000_000)]
@@ -133,7 +136,7 @@ class AskMarking(Command):
     reach_m: float
 
 
-class Mark(Command):
+class Mark(Record):
     """A buried service as marked: a shape on the map and its tolerance each side."""
 
     name: str = Field(max_length=120)
@@ -170,73 +173,83 @@ LineEdit = (
 )  # fmt: skip
 
 
-def apply_to_line(job: Job, edit: LineEdit) -> Job:
-    """The next version of a job.  Raises BadInput when the edit does not fit it."""
-    line = job.line
+def apply_to_line(fence: Fence, edit: LineEdit) -> Fence:
+    """The next version of a line and its job.  Raises BadInput when the edit does not fit it."""
+    line = fence.line
     match edit:
         case AddPoint(e_m=e, n_m=n, h_m=h, at_start=first):
-            return _mended(job, mend.add_point(line, e, n, h, first))
+            return mended_fence(fence, mend.add_point(line, e, n, h, first))
         case MovePoint(index=k, e_m=e, n_m=n, h_m=h):
-            return _mended(job, mend.move_point(line, k, e, n, h))
+            return mended_fence(fence, mend.move_point(line, k, e, n, h))
         case SplitLeg(at_m=at, e_m=split_e, n_m=split_n):
-            return _mended(job, mend.split_leg(line, at, split_e, split_n))
+            return mended_fence(fence, mend.split_leg(line, at, split_e, split_n))
         case RemovePoint(index=k):
-            return _mended(job, mend.remove_point(line, k), edit.lose)
+            return mended_fence(fence, mend.remove_point(line, k), edit.lose)
         case JoinPoints(index=k):
-            return _mended(job, mend.join_points(line, k), edit.lose)
+            return mended_fence(fence, mend.join_points(line, k), edit.lose)
         case CloseLine(closed=closed):
-            return _mended(job, mend.close_line(line, closed), edit.lose)
+            return mended_fence(fence, mend.close_line(line, closed), edit.lose)
         case SetHeights(heights_m=heights, first=first_point):
-            return _mended(job, mend.set_heights(line, heights, first_point))
+            return mended_fence(fence, mend.set_heights(line, heights, first_point))
         case Drape(stations_m=stations, heights_m=heights, cell_m=cell, file=file):
             if len(stations) != len(heights):
                 raise BadInput("heights_m", f"{len(heights)} heights for {len(stations)} stations")
-            return _mended(job, mend.drape(line, stations, heights, cell, file))
+            return mended_fence(fence, mend.drape(line, stations, heights, cell, file))
         case WriteBook(text=text, unit=unit, adjust=adjust):
-            booked = booked_line(text, unit, adjust, line.source, line.frame)
-            return _mended(job, mend.Mended(booked, _nearest(job, booked)), edit.lose)
+            booked = booked_line(text, unit, adjust, line.source, line.book.start if line.book else (0.0, 0.0))
+            return mended_fence(fence, mend.Mended(booked, _nearest(fence, booked)), edit.lose)
         case AddFound():
-            found = Found.model_validate({**edit.model_dump(exclude={"do"}), "id": _next_id(job.found)})
+            found = Found.model_validate({**edit.model_dump(exclude={"do", "line"}), "id": next_find(fence)})
             kind_of(found)
             if found.from_m is not None and found.from_m > course(line).length_m:
                 raise BadInput("from_m", f"from_m is {found.from_m:.2f} m, beyond the line's end")
-            return changed(job, found=(*job.found, found))
+            return changed(fence, found=(*fence.found, found))
         case RemoveFound(id=found_id):
-            left = tuple(f for f in job.found if f.id != found_id)
-            if len(left) == len(job.found):
+            left = tuple(f for f in fence.found if f.id != found_id)
+            if len(left) == len(fence.found):
                 raise BadInput("id", f"nothing called {found_id} was found on this job")
-            return changed(job, found=left)
+            return changed(fence, found=left)
         case AskMarking(ticket=ticket, asked_on=asked, wait_until=until, reach_m=reach):
-            route = [(p.e_m, p.n_m) for p in line.points]
-            route += route[:1] if line.closed else []
+            routes = tuple(route_of(f.line) for f in fences(fence.job) if f.own.standing != "there")
             data: dict[str, Any] = {"ticket": ticket, "asked_on": asked, "wait_until": until, "reach_m": reach}
-            marking = Marking.model_validate({"state": "requested", "route": tuple(route), **data})
-            return changed(job, marking=marking, found=_unmarked(job))
+            marking = Marking.model_validate({"state": "requested", "routes": routes, **data})
+            return changed(fence, marking=marking, found=_unmarked(fence))
         case TakeMarks(ticket=ticket, state=state, expires_on=expires, marks=marks):
-            if job.marking is None or job.marking.ticket != ticket:
+            if fence.marking is None or fence.marking.ticket != ticket:
                 raise BadInput("ticket", f"this job did not ask for marks under ticket {ticket}")
             if (state == "marked") != bool(marks):
                 raise BadInput("marks", "an answer is either clear, without marks, or marked, with one at least")
-            taken = {**job.marking.model_dump(), "state": state, "expires_on": expires}
+            taken = {**fence.marking.model_dump(), "state": state, "expires_on": expires}
             services = [
                 Found.model_validate({**m.model_dump(), "kind": "service", "id": f"m{k}", "ticket": ticket})
                 for k, m in enumerate(marks)
             ]
-            return changed(job, marking=Marking.model_validate(taken), found=(*_unmarked(job), *services))
+            return changed(fence, marking=Marking.model_validate(taken), found=(*_unmarked(fence), *services))
         case ForgetMarking():
-            return changed(job, marking=None, found=_unmarked(job))
+            return changed(fence, marking=None, found=_unmarked(fence))
         case Swath(swath_m=reach):
-            return changed(job, swath_m=reach)
+            return changed(fence, swath_m=reach)
 
 
-def _unmarked(job: Job) -> tuple[Found, ...]:
+def route_of(line: MeasuredLine) -> tuple[MapPlace, ...]:
+    """A measured line's places, back to its start where it is closed."""
+    route = tuple((p.e_m, p.n_m) for p in line.points)
+    return (*route, *route[:1]) if line.closed else route
+
+
+def next_find(fence: Fence) -> str:
+    """A name for a find that no other of the job has."""
+    return _next_id([f for line in fence.job.lines for f in line.found] + list(fence.job.found))
+
+
+def _unmarked(fence: Fence) -> tuple[Found, ...]:
     """What was found, less the marks of any ticket."""
-    return tuple(f for f in job.found if not f.ticket)
+    return tuple(f for f in fence.found if not f.ticket)
 
 
-def _nearest(job: Job, line: MeasuredLine) -> mend.Matches:
+def _nearest(fence: Fence, line: MeasuredLine) -> mend.Matches:
     """Points of a re-read book that are the old ones: by name, or else by number when there are as many."""
-    old, new = job.line.points, line.points
+    old, new = fence.line.points, line.points
     if len(old) == len(new):
         return [(k, k) for k in range(len(old))]
     names = {p.name: k for k, p in enumerate(new) if p.name}
@@ -248,15 +261,15 @@ def _nearest(job: Job, line: MeasuredLine) -> mend.Matches:
 MOVED_M = 1.0  # what a gate or a post placed by hand may shift along the ground without being asked about
 
 
-def _mended(job: Job, mended: mend.Mended, lose: bool = True) -> Job:
-    """The job on its mended line; what lives at stations keeps its place on the ground.
+def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
+    """The fence on its mended line; what lives at stations keeps its place on the ground, lines that stand on it too.
 
     Raises BadInput (``lose``), unless ``lose``, naming what has no place on the mended line or another one.
     """
-    was, now = course(job.line), course(mended.line)
+    was, now = course(fence.line), course(mended.line)
     if _same_stations(was.stations_m.tolist(), now.stations_m.tolist()) and was.closed == now.closed:
-        return _found_kept(job, mended.line, was, now, lambda s: s)
-    at = mend.carry(was, now, mended.same, len(job.line.points), len(mended.line.points))
+        return _found_kept(fence, mended.line, was, now, lambda s: s)
+    at = mend.carry(was, now, mended.same, len(fence.line.points), len(mended.line.points))
     lost: list[Say] = []
 
     def kept(station_m: float, name: str) -> float | None:
@@ -268,10 +281,10 @@ def _mended(job: Job, mended: mend.Mended, lose: bool = True) -> Job:
             lost.append(Say(f"{name} at {{at}} would move by {{by}}", {**here, "by": (moved, "station")}))
         return to
 
-    gates = [(g, kept(g.at_m, g.name)) for g in job.gates]
-    posts = [(p, kept(p.at_m, "the post placed by hand")) for p in job.posts]
+    gates = [(g, kept(g.at_m, g.name)) for g in fence.gates]
+    posts = [(p, kept(p.at_m, "the post placed by hand")) for p in fence.posts]
     forbidden: list[Stretch] = []
-    for s in job.forbidden:
+    for s in fence.forbidden:
         low, high = at(s.from_m), at(s.to_m)
         if low is None or high is None or abs(high - low) < 1e-6:
             where: dict[str, tuple[float, str] | str] = {"a": (s.from_m, "station"), "b": (s.to_m, "station")}
@@ -281,28 +294,41 @@ def _mended(job: Job, mended: mend.Mended, lose: bool = True) -> Job:
             continue
         spans = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
         forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in spans if b - a > 1e-6]
+    joins: list[Join] = []
+    for join in fence.job.joins:
+        there = at(join.at_m) if join.on == fence.id else join.at_m
+        if there is None:
+            lost.append(
+                Say(
+                    "{name} would no longer stand on it at {at}",
+                    {"name": fence.job.line(join.line).name, "at": (join.at_m, "station")},
+                )
+            )
+        else:
+            joins.append(join if there == join.at_m else join.model_copy(update={"at_m": there}))
     if lost and not lose:
         raise BadInput(
             "lose", together("not everything can be carried to the mended line: ", lost, ". Undo brings it back")
         )
     moved = changed(
-        job,
+        fence,
         gates=tuple(g.model_copy(update={"at_m": to}) for g, to in gates if to is not None),
         posts=tuple(ForcedPost(at_m=to) for _, to in posts if to is not None),
         forbidden=tuple(forbidden),
+        joins=tuple(joins),
     )
     return _found_kept(moved, mended.line, was, now, at)
 
 
-def _found_kept(job: Job, line: MeasuredLine, was: Course, now: Course, at: mend.Carry) -> Job:
-    """The job on a mended line with what was found where it is on the ground.
+def _found_kept(fence: Fence, line: MeasuredLine, was: Course, now: Course, at: mend.Carry) -> Fence:
+    """The fence on a mended line with what was found where it is on the ground.
 
     A find by stations keeps to them while the ground under them stays; else it is noted on the map where it lies, so that no
     edit of something else moves it.  What lies along a side goes with the line.
     """
     found: list[Found] = []
     rest: list[Found] = []
-    for f in job.found:
+    for f in fence.found:
         if f.from_m is None or f.to_m is None:
             found.append(f)
             continue
@@ -322,9 +348,10 @@ def _found_kept(job: Job, line: MeasuredLine, was: Course, now: Course, at: mend
             found.append(f.model_copy(update={"from_m": first, "to_m": last if first <= last else now.length_m}))
             if first > last:  # it runs on past the place where the line now begins
                 rest.append(f.model_copy(update={"from_m": 0.0, "to_m": last}))
+    taken = [f for own in fence.job.lines for f in own.found]
     for f in rest:
-        found.append(f.model_copy(update={"id": _next_id(found)}))
-    return changed(job, line=line, found=tuple(found))
+        found.append(f.model_copy(update={"id": _next_id([*taken, *found])}))
+    return changed(fence, line=line, found=tuple(found))
 
 
 def _next_id(found: Sequence[Found]) -> str:

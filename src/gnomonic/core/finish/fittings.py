@@ -33,7 +33,9 @@ class Fitting:
 
 
 def slot_of(system: System, kind: str, role: str) -> Slot:
-    """What a post is to the fittings' rules: terminal, brace, held (in a dip, on a hump, in a bend), firm or light."""
+    """What a post is to the fittings' rules: terminal, brace, held (in a dip, on a hump, in a bend, where a line joins from the side), firm or light."""
+    if role == "join":
+        return "held"
     if kind in ("terminal", "brace"):
         return "terminal" if kind == "terminal" else "brace"
     if role in ("dip", "hump", "bend"):

@@ -10,7 +10,7 @@ from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.book_page import Page
 from gnomonic.core.ground.mend import check_places
 from gnomonic.core.ground.traverse import Closure, Suspect, closure, suspects
-from gnomonic.core.job.document import FieldBook, Frame, MeasuredLine, Point, Source
+from gnomonic.core.job.parts import FieldBook, MeasuredLine, Point, Source
 
 CLOSES_WITHIN = 0.02
 EXPECTED_AT_MOST = 3.0  # misclosures of more than three standard uncertainties want a blunder
@@ -73,17 +73,27 @@ def booked_points(reduced: Reduced, adjust: Literal["none", "compass"]) -> list[
 
 
 def booked_line(
-    text: str, unit: Literal["", "m", "ft"], adjust: Literal["none", "compass"], source: Source, frame: Frame
+    text: str,
+    unit: Literal["", "m", "ft"],
+    adjust: Literal["none", "compass"],
+    source: Source,
+    start: tuple[float, float] = (0.0, 0.0),
 ) -> MeasuredLine:
-    """The measured line a book makes.  Raises BadInput (``legs[k]``, ``line``)."""
+    """The measured line a book makes, the book's own origin laid at ``start`` (east, north).
+
+    Raises BadInput (``legs[k]``, ``line``).
+    """
     reduced = reduce_book(text, unit or None)
     if reduced.page.bare and not unit:
         raise BadInput("unit", "some numbers in the book have no unit: say whether they are metres or feet")
-    points = booked_points(reduced, adjust)
+    points = [
+        p.model_copy(update={"e_m": p.e_m + start[0], "n_m": p.n_m + start[1]}) if any(start) else p
+        for p in booked_points(reduced, adjust)
+    ]
     check_places(points, reduced.closed)
-    book = FieldBook(text=text, unit=unit, adjust=adjust)
+    book = FieldBook(text=text, unit=unit, adjust=adjust, start=start)
     return MeasuredLine(
-        points=tuple(points), closed=reduced.closed, frame=frame, source=source, book=book, level=level_only(reduced)
+        points=tuple(points), closed=reduced.closed, source=source, book=book, level=level_only(reduced)
     )
 
 

@@ -7,7 +7,7 @@ import shapely
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.profile import LONGEST_M, Floats, Profile
-from gnomonic.core.job.document import MeasuredLine
+from gnomonic.core.job.parts import MeasuredLine
 
 
 @dataclass(frozen=True, slots=True)

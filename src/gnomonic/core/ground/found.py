@@ -12,7 +12,7 @@ import shapely
 from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job.document import Found
+from gnomonic.core.job.parts import Found
 
 JOIN_M = 0.01
 

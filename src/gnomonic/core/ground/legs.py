@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.measuring import methods
-from gnomonic.core.job.document import MeasuredLine
+from gnomonic.core.job.parts import MeasuredLine
 
 
 @dataclass(frozen=True, slots=True)

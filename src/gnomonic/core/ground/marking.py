@@ -13,7 +13,7 @@ import shapely
 
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job.document import Marking
+from gnomonic.core.job.parts import Marking
 
 State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
 
@@ -43,7 +43,7 @@ def state_of(marking: Marking | None, course: Course, today: date) -> State:
 
 def covered(marking: Marking, course: Course) -> bool:
     """Whether the line still lies within the ground that was asked about."""
-    asked = shapely.LineString(marking.route).buffer(marking.reach_m)
+    asked = shapely.MultiLineString(marking.routes).buffer(marking.reach_m)
     return bool(asked.covers(shapely.LineString(np.column_stack([course.east_m, course.north_m]))))
 
 

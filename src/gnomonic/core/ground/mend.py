@@ -13,7 +13,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course, self_crossing
 from gnomonic.core.ground.measuring import methods
-from gnomonic.core.job.document import FieldBook, HeightGrid, MeasuredLine, Point
+from gnomonic.core.job.parts import FieldBook, HeightGrid, MeasuredLine, Point
 
 SAME_PLACE_M = 0.001
 Matches = list[tuple[int, int]]
@@ -34,7 +34,7 @@ def with_points(line: MeasuredLine, points: Sequence[Point], **more: Any) -> Mea
     book = line.book
     if book is not None and "book" not in more:
         book = FieldBook.model_validate({**book.model_dump(), "mended": True})
-    fields: dict[str, Any] = {"frame": line.frame, "source": line.source, "grid": line.grid, "level": line.level}
+    fields: dict[str, Any] = {"source": line.source, "grid": line.grid, "level": line.level}
     fields |= {"book": book, "closed": closed, **more}
     return MeasuredLine.model_validate({"points": tuple(points), **fields})
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.ground.regions import Region, across, swath_m2, whole
 from gnomonic.core.ground.square import Plot, plot_of
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say
 
@@ -35,16 +35,16 @@ class Figures:
     plot: Plot | None
 
 
-def figures(job: Job, plan: Plan) -> Figures:
+def figures(fence: Fence, plan: Plan) -> Figures:
     """Enclosed area, parts across internal lines, the swath and the felling."""
-    internal = [f.shape for f in job.found if f.kind == "internal" and len(f.shape) > 1]
+    internal = [f.shape for f in fence.found if f.kind == "internal" and len(f.shape) > 1]
     fell = sum(1 if t.found.count is None else t.found.count for t in plan.things if t.found.kind == "tree")
     course = plan.course
     return Figures(
         whole(course),
         tuple(across(course, internal)),
-        swath_m2(course, job.swath_m),
-        job.swath_m,
+        swath_m2(course, fence.swath_m),
+        fence.swath_m,
         fell,
         course.length_m,
         course.profile.slope_length_m(),

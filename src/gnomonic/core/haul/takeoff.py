@@ -1,11 +1,12 @@
 """What to buy, counted post by post, bay by bay and piece by piece."""
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.finish.fittings import run_counts, splice_counts
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post
 from gnomonic.core.say import Say
 
@@ -24,11 +25,39 @@ class Item:
     where: Say
 
 
-def take_off(job: Job, plan: Plan) -> list[Item]:
+def take_off(fence: Fence, plan: Plan) -> list[Item]:
     """The take-off in the order things are used."""
-    found = [*_posts(plan), *_fill(plan), *_braces(plan), *_struts(plan), *_fabric(job, plan), *_coils(plan)]
+    found = [*_posts(plan), *_fill(plan), *_braces(plan), *_struts(plan), *_fabric(fence, plan), *_coils(plan)]
     found += [*_sticks(plan), *_fittings(plan), *_gates(plan)]
     return [i for i in found if i.count > 0]
+
+
+@dataclass(frozen=True, slots=True)
+class JobItem:
+    """One line of the job's take-off, and how much of it is each line's (by letter)."""
+
+    item: Item
+    parts: tuple[tuple[str, float], ...]
+
+
+def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobItem]:
+    """The take-off of all lines together: what is bought alike is one item, a post that lines share is in one of them.
+
+    Items are alike by what they are called, sizes and all.
+    """
+    merged: dict[tuple[str, str], tuple[Item, list[tuple[str, float]]]] = {}
+    for fence, plan in lines:
+        for item in take_off(fence, plan):
+            alike = (item.key.partition("_")[0], item.name.text("metric"))
+            merged.setdefault(alike, (item, []))[1].append((fence.id, item.count))
+    found = []
+    for item, parts in merged.values():
+        where = item.where
+        if len(parts) > 1:
+            rows: Values = {f"c{k}": (count, UNIT_KINDS[item.unit]) for k, (_, count) in enumerate(parts)}
+            where = Say(", ".join(f"{line} {{c{k}}}" for k, (line, _) in enumerate(parts)), rows)
+        found.append(JobItem(replace(item, count=sum(c for _, c in parts), where=where), tuple(parts)))
+    return found
 
 
 def own_posts(plan: Plan) -> list[Post]:
@@ -159,13 +188,17 @@ def _struts(plan: Plan) -> list[Item]:
     ]
 
 
-def _fabric(job: Job, plan: Plan) -> list[Item]:
+def _fabric(fence: Fence, plan: Plan) -> list[Item]:
     if plan.fabric is None:
         return []
     rolls = plan.rolls.rolls
-    label: Values = {"label": plan.fabric.label, "roll": (job.decisions.roll_m, "station")}
+    label: Values = {"label": plan.fabric.label, "roll": (fence.decisions.roll_m, "station")}
     bound = rolls.bound["new_rolls"]
     proof = "no fewer can do" if rolls.proven["new_rolls"] else f"at least {bound} are needed"
+    if len(plan.rolls.over) > 1:
+        whole = plan.rolls.whole
+        least = "no fewer can do" if whole.proven["new_rolls"] else f"at least {whole.bound['new_rolls']} are needed"
+        proof = f"opened here, of {whole.new_rolls} for {len(plan.rolls.over)} lines together: {least}"
     if plan.fabric.kind == "link":
         proof += ", cut between whole diamonds"
     word = "" if plan.fabric.kind != "woven" else " woven fabric"

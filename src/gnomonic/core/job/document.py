@@ -1,323 +1,142 @@
-"""The Job: everything that was measured and decided, one immutable document (gnomonic-job/1).
+"""The Job: lines on one ground, one immutable document (gnomonic-job/2).
 
-JSON, SI, documented in docs/job-format.md.  Edits make the next version; see ``edits.py``.
+JSON, SI, documented in docs/job-format.md.  Edits make the next version; see ``core/edits``.
 """
 
-import math
 from datetime import date
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field, ValidationError, model_validator
+from pydantic import Field, model_validator
 
-from gnomonic.core.demand.fabrics import Fabric
-from gnomonic.core.demand.system import decision_rules
-from gnomonic.core.errors import BadInput
-from gnomonic.core.record import Record
+from gnomonic.core.job.parts import (
+    PLAIN_TEXT,
+    Barrier,
+    Decisions,
+    ForcedPost,
+    Found,
+    Frame,
+    Gate,
+    Hold,
+    Marking,
+    MeasuredLine,
+    Name,
+    Part,
+    SharedPost,
+    Span,
+    Stretch,
+)
 
-Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
-Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
-PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"  # no control characters
-Name = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
+MOST_LINES = 100
+LineId = Annotated[str, Field(pattern=r"^[A-Z]{1,3}$")]
+End = Literal["start", "end"]
 
 
-class _Frozen(Record):
-    model_config = ConfigDict(strict=True)
+class Line(Part):
+    """One line: as measured, what hangs on it, what was decided, what was found at its stations.
 
-
-class Point(_Frozen):
-    """A measured point: metres east, north and up in the job's local grid.
-
-    ``how`` the leg to it was got (a key of ``ground/data/measuring.toml``, empty when the file did not say) and
-    ``good_m``, that leg's standard uncertainty.
+    ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
+    an old fence that others join, on which nothing is planned.
     """
 
-    e_m: Metres
-    n_m: Metres
-    h_m: Metres
-    name: Name = ""
-    how: Annotated[str, Field(pattern=r"^[a-z]{0,12}$")] = ""
-    good_m: Annotated[float, Field(ge=0, le=1e5)] | None = None
-
-
-class Frame(_Frozen):
-    """How local metres relate to the world: ``local``, or a transverse Mercator grid on WGS 84 about an origin."""
-
-    kind: Literal["local", "geographic"] = "local"
-    lon0_deg: Annotated[float, Field(ge=-180, le=180)] | None = None
-    lat0_deg: Annotated[float, Field(ge=-90, le=90)] | None = None
-
-    @model_validator(mode="after")
-    def _whole(self) -> "Frame":
-        if (self.kind == "geographic") != (self.lon0_deg is not None and self.lat0_deg is not None):
-            raise ValueError("a geographic frame has lon0_deg and lat0_deg, a local one has neither")
-        return self
-
-
-SourceKind = Literal["gpx", "geojson", "csv", "legs", "kml", "dxf", "shapefile", "walk", "drawn"]
-
-
-class Source(_Frozen):
-    """Where a line came from, what was done to it on the way in, and what it was measured in (empty when nothing says)."""
-
-    kind: SourceKind
-    file: Name = ""
-    points_read: Annotated[int, Field(ge=2)]
-    simplified_m: Annotated[float, Field(ge=0)] | None = None
-    notes: tuple[str, ...] = ()
-    unit: Literal["", "m", "ft"] = ""
-
-
-class FieldBook(_Frozen):
-    """What was written in the field (``ground/book.py``) and how it was reduced.
-
-    ``unit`` of numbers written without one; ``adjust`` by the compass rule or not; ``mended`` when points were moved by
-    hand since, so that reading the book again would undo that.
-    """
-
-    text: Annotated[str, Field(max_length=200_000, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
-    unit: Literal["", "m", "ft"] = ""
-    adjust: Literal["none", "compass"] = "none"
-    mended: bool = False
-
-
-class HeightGrid(_Frozen):
-    """The grid heights were taken from: its cell and its name."""
-
-    cell_m: Annotated[float, Field(gt=0, le=1e5)]
-    file: Name = ""
-
-
-class MeasuredLine(_Frozen):
-    """The line as measured.  ``closed`` joins the last point to the first (which is not repeated).
-
-    ``level`` when no heights were measured and the ground is only taken as level.
-    """
-
-    points: Annotated[tuple[Point, ...], Field(min_length=2)]
-    closed: bool = False
-    frame: Frame = Frame()
-    source: Source
-    book: FieldBook | None = None
-    grid: HeightGrid | None = None
-    level: bool = False
-
-
-Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
-
-
-class Barrier(_Frozen):
-    """What is hung: a barrier system (``demand/data/systems``) and what of it, by label.
-
-    ``extras`` added to it, the ``schools`` chosen where the trade disagrees, heights above the ground of strands
-    reckoned for a demand, an ``own`` fabric that is not on file, and the ``side`` of the posts it hangs on.
-    """
-
-    system: Key = "woven"
-    label: Name = "9-49-6"
-    extras: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
-    schools: dict[Key, Key] = Field(default_factory=dict)
-    strands_m: Annotated[tuple[Annotated[float, Field(ge=0, le=5)], ...], Field(max_length=40)] = ()
-    own: Fabric | None = None
-    side: Literal["", "left", "right"] = ""
-
-
-class Presence(_Frozen):
-    """Who is on a side of the line (a key of ``demand/data/animals.toml``) and what they ``also`` do."""
-
-    animal: Key
-    side: Literal["left", "right"]
-    also: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
-
-
-class Hold(_Frozen):
-    """What the barrier must hold or keep out, for how many ``years`` (0: not said), and what the fencer will not have."""
-
-    animals: Annotated[tuple[Presence, ...], Field(max_length=40)] = ()
-    years: Annotated[float, Field(ge=0, le=100)] = 0.0
-    visible: bool = False
-    never: Annotated[tuple[Literal["barbs", "plastic"], ...], Field(max_length=2)] = ()
-    only: Literal["", "barbs", "mesh", "wires"] = ""
-
-
-class SharedPost(_Frozen):
-    """An end of the line that stands on a post of another line, named ``of``: it is there already."""
-
-    at: Literal["start", "end"]
-    of: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
-
-
-class Decisions(_Frozen):
-    """What the fencer decides (SI); meaning, start value, range and reason of each in ``data/decisions.toml``."""
-
-    longest_bay_m: float
-    clearance_m: float
-    gap_min_m: float
-    gap_max_m: float
-    k_fill: float
-    k_cut: float
-    wood_every: float
-    corner_angle_deg: float
-    brace_spacing_m: float
-    brace_panels: float
-    roll_m: float
-    tie_off_m: float
-    overlap_m: float
-    splice_clear_m: float
-    piece_min_m: float
-    longest_run_m: float
-    batten_m: float
-
-    @model_validator(mode="before")
-    @classmethod
-    def _defaults(cls, data: Any) -> Any:
-        if isinstance(data, dict):
-            return {**{key: rule.value for key, rule in decision_rules().items()}, **data}
-        return data
-
-    @model_validator(mode="after")
-    def _in_range(self) -> "Decisions":
-        for key, rule in decision_rules().items():
-            value = getattr(self, key)
-            if not math.isfinite(value) or not rule.least <= value <= rule.most:
-                raise ValueError(f"{key} is {value:g}; it must lie between {rule.least:g} and {rule.most:g}")
-        for key in ("wood_every", "brace_panels"):
-            if getattr(self, key) != int(getattr(self, key)):
-                raise ValueError(f"{key} is {getattr(self, key):g}; it must be a whole number")
-        for key, least in (("longest_run_m", 10.0), ("batten_m", 0.2)):
-            if 0 < getattr(self, key) < least:
-                raise ValueError(f"{key} is {getattr(self, key):g}; it must be 0 for none, or at least {least:g}")
-        if not self.gap_min_m <= self.clearance_m <= self.gap_max_m:
-            raise ValueError("the wire's clearance at posts must lie between the least and the largest gap")
-        if self.overlap_m >= self.roll_m / 2:
-            raise ValueError("overlap_m must be less than half of roll_m")
-        return self
-
-
-class Gate(_Frozen):
-    """An opening from ``at_m``, ``opening_m`` wide along the line."""
-
-    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
-    at_m: Annotated[float, Field(ge=0, le=1e6)]
-    opening_m: Annotated[float, Field(ge=0.5, le=30)]
-    name: Name = "gate"
-
-
-class ForcedPost(_Frozen):
-    """A post that stands where the fencer put it."""
-
-    at_m: Annotated[float, Field(ge=0, le=1e6)]
-
-
-class Stretch(_Frozen):
-    """Where no post may stand (open at both ends)."""
-
-    from_m: Annotated[float, Field(ge=0, le=1e6)]
-    to_m: Span
-    reason: Name = ""
-
-    @model_validator(mode="after")
-    def _rising(self) -> "Stretch":
-        if self.to_m <= self.from_m:
-            raise ValueError("a forbidden stretch ends beyond where it starts")
-        return self
-
-
-Place = tuple[Metres, Metres]
-
-
-class Found(_Frozen):
-    """Something on the line, under it or beside it (``ground/data/found.toml`` says what each kind does).
-
-    It lies either between two stations (equal ones for a thing at one place) or along a shape on the map (east, north;
-    one place or more).  ``zone_m`` is how far from it no post may stand, the kind's own when left out.
-    """
-
-    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
-    kind: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")]
-    name: Name = ""
-    from_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    to_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    shape: Annotated[tuple[Place, ...], Field(max_length=2000)] = ()
-    zone_m: Annotated[float, Field(ge=0, le=100)] | None = None
-    side: Literal["", "left", "right"] = ""
-    count: Annotated[int, Field(ge=0, le=100_000)] | None = None
-    ticket: Name = ""
-
-    @model_validator(mode="after")
-    def _somewhere(self) -> "Found":
-        if (self.from_m is None) == (not self.shape) or (self.from_m is None) != (self.to_m is None):
-            raise ValueError("what was found lies between two stations (from_m, to_m) or along a shape, one of them")
-        if self.from_m is not None and self.to_m is not None and self.to_m < self.from_m:
-            raise ValueError("what was found ends before it starts")
-        return self
-
-
-class Marking(_Frozen):
-    """A request to have buried services marked, and what came of it.  The marks themselves are ``found``.
-
-    ``route`` is what was asked about; a line that has left it must be asked about again.
-    """
-
-    state: Literal["requested", "marked", "clear"]
-    ticket: Annotated[str, Field(min_length=1, max_length=40, pattern=PLAIN_TEXT)]
-    asked_on: date
-    wait_until: date
-    expires_on: date | None = None
-    route: Annotated[tuple[Place, ...], Field(min_length=2)]
-    reach_m: Annotated[float, Field(gt=0, le=100)]
-
-
-class Job(_Frozen):
-    """One fence: its measured line, what hangs on it, and what was decided."""
-
-    format: Literal["gnomonic-job/1"] = "gnomonic-job/1"
+    id: LineId
     name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
-    line: MeasuredLine
+    measured: MeasuredLine
+    standing: Literal["permanent", "temporary", "there"] = "permanent"
+    until: date | None = None
     hold: Hold = Hold()
     barrier: Barrier = Barrier()
     decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
     gates: tuple[Gate, ...] = ()
     posts: tuple[ForcedPost, ...] = ()
     forbidden: tuple[Stretch, ...] = ()
-    offcuts_m: tuple[Span, ...] = ()
     found: tuple[Found, ...] = ()
-    marking: Marking | None = None
     swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
     shared: Annotated[tuple[SharedPost, ...], Field(max_length=2)] = ()
+
+    @model_validator(mode="after")
+    def _sound(self) -> "Line":
+        if self.until is not None and self.standing != "temporary":
+            raise ValueError("a day until which a line stands belongs to a temporary one")
+        if any(f.shape for f in self.found):
+            raise ValueError("what lies along a shape on the map belongs to the job, not to a line")
+        return self
+
+
+class Join(Part):
+    """An end of ``line`` stands on a post of the line ``on``, at a station of it: its end, a corner, or between (a T)."""
+
+    line: LineId
+    end: End
+    on: LineId
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class Offcut(Part):
+    """A piece of fabric on hand, by its label."""
+
+    label: Name
+    length_m: Span
+
+
+class Stock(Part):
+    """What is on hand for the job."""
+
+    offcuts: Annotated[tuple[Offcut, ...], Field(max_length=200)] = ()
+
+
+class Job(Part):
+    """Lines on one ground, the joins between them, and what was found on the map."""
+
+    format: Literal["gnomonic-job/2"] = "gnomonic-job/2"
+    name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
+    frame: Frame = Frame()
+    lines: Annotated[tuple[Line, ...], Field(min_length=1)]
+    joins: tuple[Join, ...] = ()
+    found: tuple[Found, ...] = ()
+    marking: Marking | None = None
+    stock: Stock = Stock()
+
+    @model_validator(mode="after")
+    def _whole(self) -> "Job":
+        if len(self.lines) > MOST_LINES:
+            raise ValueError(
+                f"{len(self.lines)} lines are more than the {MOST_LINES} a job holds: make two jobs of them"
+            )
+        _once("lines", [line.id for line in self.lines])
+        _once("lines", [line.name for line in self.lines])
+        _once("finds", [f.id for line in self.lines for f in line.found] + [f.id for f in self.found])
+        if any(not f.shape for f in self.found):
+            raise ValueError("what lies between stations belongs to a line, not to the job")
+        lines = {line.id: line for line in self.lines}
+        for join in self.joins:
+            _check(join, lines)
+        ends = [(j.line, j.end) for j in self.joins]
+        if len(set(ends)) < len(ends):
+            raise ValueError("an end of a line stands on one post, not on two")
+        return self
+
+    def line(self, line_id: str) -> Line:
+        """A line by its letter.  Raises KeyError."""
+        return next(line for line in self.lines if line.id == line_id)
 
     def canonical_json(self) -> str:
         """The document as stored and exported; reading it back gives an equal Job."""
         return self.model_dump_json(indent=1) + "\n"
 
 
-def first_error(error: ValidationError) -> BadInput:
-    """One sentence for the first thing Pydantic found wrong; the field is a path such as ``line.points[3].h_m``."""
-    first = error.errors(include_url=False)[0]
-    path = ""
-    for part in first["loc"]:
-        path += f"[{part}]" if isinstance(part, int) else f".{part}" if path else str(part)
-    message = first["msg"].removeprefix("Value error, ")
-    if first["type"] == "extra_forbidden":
-        message = "is not a key of this document; check its spelling"
-    elif first["type"] == "string_pattern_mismatch" and first["ctx"]["pattern"] == PLAIN_TEXT:
-        message = "must be plain text on one line"
-    elif first["type"] == "missing":
-        message = "is missing"
-    elif first["type"] in ("float_parsing", "float_type"):
-        message = "must be a number"
-    elif first["type"] == "finite_number":
-        message = "must be a finite number"
-    else:
-        message = message[0].lower() + message[1:]
-    return BadInput(path, f"{path}: {message}" if path else message)
+def _once(what: str, names: list[str]) -> None:
+    twice = next((n for k, n in enumerate(names) if n in names[:k]), None)
+    if twice is not None:
+        raise ValueError(f"two {what} of this job are called {twice}; each has a name of its own")
 
 
-def read_job(text: str | bytes) -> Job:
-    """Read a Job document.  Raises BadInput with one sentence."""
-    try:
-        return Job.model_validate_json(text)
-    except ValidationError as error:
-        bad = first_error(error)
-        if error.errors(include_url=False)[0]["type"] == "json_invalid":
-            bad = BadInput("", f"this is not a Job document: {bad.sentence}")
-        raise bad from None
+def _check(join: Join, lines: dict[str, Line]) -> None:
+    """A join between lines that are there, from an end that is one, to another line."""
+    for line_id in (join.line, join.on):
+        if line_id not in lines:
+            raise ValueError(f"a join speaks of line {line_id}, which this job does not have")
+    name = lines[join.line].name
+    if join.line == join.on:
+        raise ValueError(f"{name} can't be joined to itself: close it instead")
+    if lines[join.line].measured.closed:
+        raise ValueError(f"{name} is closed: it has no {join.end} that could stand on another line")

@@ -7,19 +7,19 @@ import numpy as np
 from gnomonic.core.brace.layout import BraceEnd, brace_ends
 from gnomonic.core.brace.statics import crossed_wire, diagonal_brace, h_brace
 from gnomonic.core.demand.section import Section
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Brace, Strut
 from gnomonic.core.setout.runs import Run
 
 
-def run_ends(job: Job, section: Section, runs: list[Run], forbidden: list[tuple[float, float]]) -> list[BraceEnd]:
+def run_ends(fence: Fence, section: Section, runs: list[Run], forbidden: list[tuple[float, float]]) -> list[BraceEnd]:
     """Both ends of every run: braced by H-panels, or by their post alone.
 
     At a braced post within a side both runs end on that post; the panel before it serves both, with a second wire on its
     other diagonal for the run ahead.
     """
     found: list[BraceEnd] = []
-    d = job.decisions
+    d = fence.decisions
     for run in runs:
         low, high = run.start.station_m, run.end.station_m
         if section.system.brace != "h":

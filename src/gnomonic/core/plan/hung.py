@@ -1,32 +1,25 @@
-"""What hangs on a plan's posts: rolls of every layer with their splices, coils of every wire, rails and boards."""
+"""What hangs on a line's posts: how much fabric and wire it asks for, what goes between posts, rails and boards."""
 
 import math
 from collections import Counter, defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd
-from gnomonic.core.demand.fabrics import Fabric
+from gnomonic.core.demand.fabrics import Fabric, Wire
 from gnomonic.core.demand.section import Section
-from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.lay import Rules, RunNeed
-from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.finish.fittings import Sticks, bay_counts, diamond_m, sticks
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job.document import Job
-from gnomonic.core.plan.model import Bay, Coils, FabricPlan, LaidPiece, MoreRolls, Splice
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.model import Bay
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.setout.runs import Run
 from gnomonic.core.units import TAPE_M, reaching
 
-PLAN_WORK_S = 0.5
 CLEAR_OF_POSTS_M = 1e-6
-NO_ROLLS = RollPlan(
-    (), 0, 0, 0.0, {"new_rolls": True, "splices": True, "longest_offcut": True}, {"new_rolls": 0, "splices": 0},
-    {"new_rolls": 0, "splices": 0}, (), (),
-)  # fmt: skip
-Memo = dict[tuple[object, ...], RollPlan]
 Floats = np.ndarray[tuple[int], np.dtype[np.float64]]
 
 
@@ -60,7 +53,7 @@ def link_need_m(clear_m: float, fabric: Fabric, stretch_share: float) -> float:
     return reaching(clear_m, pitch * (1 + stretch_share)) * pitch
 
 
-def _stock_cut(fabric: Fabric, lengths_m: Sequence[float]) -> list[float]:
+def stock_cut(fabric: Fabric, lengths_m: Sequence[float]) -> list[float]:
     """What is used of rolls and offcuts: chain link parts only between whole diamonds."""
     if fabric.kind != "link":
         return list(lengths_m)
@@ -77,19 +70,40 @@ def _own_panels(end: BraceEnd) -> int:
     return 0 if end.crossed else end.panels
 
 
-def hang_rolls(
-    job: Job,
+@dataclass(frozen=True, slots=True)
+class Want:
+    """Fabric a line asks for: ``what`` is empty for the lowest, else what it is; one need a side.
+
+    ``along`` are the posts' places along the fabric and ``stations`` theirs along the line, a row a side.
+    """
+
+    what: str
+    fabric: Fabric
+    roll_m: float
+    rules: Rules
+    needs: tuple[RunNeed, ...]
+    runs: tuple[int, ...]
+    along: tuple[Floats, ...] = ()
+    stations: tuple[Floats, ...] = ()
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """Wants of one key are cut from the same rolls."""
+        return self.what, self.fabric, self.roll_m, self.rules
+
+
+def wants_of(
+    fence: Fence,
     section: Section,
     runs: list[Run],
     ends: Sequence[BraceEnd],
     layouts: list[Layout],
     lengths: list[Floats],
-    memo: Memo,
-) -> tuple[FabricPlan, tuple[MoreRolls, ...], Memo]:
-    """Rolls of the lowest fabric with their splices clear of posts, rolls of further layers, and the memo of this plan."""
+) -> tuple[Want, ...]:
+    """Fabric of the lowest layer with what keeps its splices clear of posts, and of further layers, aprons and linings."""
     if not section.layers:
-        return FabricPlan(NO_ROLLS, (), (), (), ()), (), {}
-    d, fabric = job.decisions, section.layers[0].fabric
+        return ()
+    d, fabric = fence.decisions, section.layers[0].fabric
     needs, along, stations = [], [], []
     sides = _sides(section, runs)
     for side in sides:
@@ -102,81 +116,53 @@ def hang_rolls(
         along.append(d.tie_off_m + posts)
         stations.append(np.concatenate([layouts[k].stations_m[bool(n) :] for n, k in enumerate(side)]))
         needs.append(RunNeed(need, tuple(along[-1].tolist()) if fabric.wires else None, _shut(ends, side)))
-    roll, *offcuts = _stock_cut(fabric, (d.roll_m, *job.offcuts_m))
-    (least,) = _stock_cut(fabric, (d.piece_min_m,))
+    (roll,) = stock_cut(fabric, (d.roll_m,))
+    (least,) = stock_cut(fabric, (d.piece_min_m,))
     if fabric.kind == "link" and least < d.piece_min_m - 1e-6:
         least += diamond_m(fabric.mesh_m[1])
     give = 0.0 if fabric.kind == "link" else TAPE_M  # diamonds are counted, not taped
     rules = Rules(d.overlap_m, least, d.splice_clear_m + CLEAR_OF_POSTS_M, give)
-    used: Memo = {}
-    found = _planned_rolls(needs, roll, tuple(offcuts), rules, memo, used)
-    pieces, splices = [], []
-    for k, laid in enumerate(found.pieces):
-
-        def station(fabric_m: float, k: int = k) -> float:
-            return float(np.interp(fabric_m, along[k], stations[k]))
-
-        reached = 0.0
-        for piece in laid:
-            start = max(0.0, reached - d.overlap_m) if reached else 0.0
-            reached = start + piece.length_m
-            pieces.append(LaidPiece(sides[k][0], piece.stock, piece.length_m, station(start), station(reached)))
-        for c in found.splices_at_m[k]:
-            gap = float(np.min(np.maximum(along[k] - c, c - d.overlap_m - along[k])))
-            splices.append(Splice(sides[k][0], station(c - d.overlap_m), station(c), max(0.0, gap)))
-    more = []
-    tied = [RunNeed(n.need_m) for n in needs]
-    ringed = [RunNeed(float(posts[-1]) - d.tie_off_m) for posts in along]  # along the side: nothing goes round a post
+    firsts = tuple(side[0] for side in sides)
+    tied = tuple(RunNeed(n.need_m) for n in needs)
+    ringed = tuple(
+        RunNeed(float(posts[-1]) - d.tie_off_m) for posts in along
+    )  # along the side: nothing goes round a post
+    found = [Want("", fabric, roll, rules, tuple(needs), firsts, tuple(along), tuple(stations))]
     named = [(layer.fabric, f"layer {n + 2}", tied) for n, layer in enumerate(section.layers[1:])]
     named += [(apron, "apron", ringed) for apron in section.aprons]
     named += [(lining, "fine mesh low", ringed) for lining in section.linings]
     for other, what, wanted in named:
         short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
-        rolls = _planned_rolls(wanted, other.roll_m, (), short, memo, used)
-        more.append(MoreRolls(other, sum(n.need_m for n in wanted), rolls.new_rolls, rolls.splices, what))
-    return (
-        FabricPlan(found, tuple(n.need_m for n in needs), tuple(s[0] for s in sides), tuple(pieces), tuple(splices)),
-        tuple(more),
-        used,
-    )
+        found.append(Want(what, other, other.roll_m, short, wanted, firsts))
+    return tuple(found)
 
 
-def _planned_rolls(
-    needs: list[RunNeed], roll_m: float, offcuts_m: tuple[float, ...], rules: Rules, memo: Memo, used: Memo
-) -> RollPlan:
-    key = (tuple(needs), roll_m, offcuts_m, rules)
-    found = used.get(key) or memo.get(key)
-    if found is None:
-        try:
-            found = plan_rolls(needs, roll_m, offcuts_m, rules, PLAN_WORK_S)
-        except BadInput as error:
-            number = int(error.field.removeprefix("runs_m[").rstrip("]")) + 1
-            raise BadInput(
-                "decisions",
-                f"run {number} can't be laid: no splices keep clear of posts and end bays with pieces long enough; "
-                "lessen the shortest piece, the clearance or the overlap of splices, or use longer rolls",
-            ) from None
-    used[key] = found
-    return found
+@dataclass(frozen=True, slots=True)
+class WireWant:
+    """Wire a line asks for: so many strands, metres in all with the tails."""
+
+    key: str
+    wire: Wire
+    strands: int
+    total_m: float
 
 
-def wind_coils(section: Section, runs: list[Run], lengths: list[Floats]) -> tuple[Coils, ...]:
-    """Coils of every wire: slope length and a tail at both ends of every run, one coil joined to the next."""
+def wires_of(section: Section, runs: list[Run], lengths: list[Floats]) -> tuple[WireWant, ...]:
+    """Metres of every wire: slope length and a tail at both ends of every run."""
     tail = section.system.rule("wire_tail_m")
     total = sum(float(posts[-1]) for posts in lengths) + 2 * tail * len(runs)
     found = []
     for key, count in Counter(s.key for s in section.strands).items():
         wire = next(s.wire for s in section.strands if s.key == key)
         if wire.coil_m:
-            coils = reaching(total * count, wire.coil_m)
-            found.append(Coils(key, wire, count, total * count, coils, coils - 1))
+            found.append(WireWant(key, wire, count, total * count))
     return tuple(found)
 
 
-def count_between(job: Job, section: Section, bays: tuple[Bay, ...]) -> tuple[tuple[str, float], ...]:
+def count_between(fence: Fence, section: Section, bays: tuple[Bay, ...]) -> tuple[tuple[str, float], ...]:
     """What goes between posts in the whole job, by item."""
     counts: dict[str, float] = defaultdict(float)
-    decided = {"batten_m": job.decisions.batten_m}
+    decided = {"batten_m": fence.decisions.batten_m}
     lengths = Counter(round(b.slope_m, 6) for b in bays)
     for length, times in lengths.items():
         for item, number in bay_counts(section, length, decided).items():

@@ -1,6 +1,7 @@
 """What a plan is made of: posts, bays, braces, pieces, splices."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +15,8 @@ from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
-from gnomonic.core.job.document import Gate
+from gnomonic.core.ground.joined import Meeting
+from gnomonic.core.job.parts import Gate
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
@@ -24,8 +26,9 @@ from gnomonic.core.setout.runs import Run
 class Post:
     """One post.
 
-    ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend;
-    ``stock_m`` the length bought; ``shared`` names the other line whose post it is.
+    ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend | join;
+    ``role`` join where another line stands on it between this one's ends; ``stock_m`` the length bought; ``shared`` names
+    the other line whose post it is; ``joined`` the lines of the job that stand on it.
     """
 
     index: int
@@ -46,6 +49,7 @@ class Post:
     deeper_m: float = 0.0
     because: str = ""
     shared: str = ""
+    joined: tuple[str, ...] = ()
 
     @property
     def fixed(self) -> bool:
@@ -141,20 +145,26 @@ class Splice:
 
 @dataclass(frozen=True, slots=True)
 class LaidPiece:
-    """A piece of fabric in place, by plan stations."""
+    """A piece of fabric in place, by plan stations; the ``rest`` of its roll goes to that line (its letter) next."""
 
     run: int
     stock: str
     length_m: float
     from_m: float
     to_m: float
+    rest: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class FabricPlan:
-    """Rolls for the whole job; ``runs`` is the first run of each length of fabric ``need_m`` speaks of."""
+    """A line's part of the rolls; ``runs`` is the first run of each length of fabric ``need_m`` speaks of.
+
+    ``rolls`` counts what is opened and spliced on this line; ``whole`` is cut for all lines of ``over`` (letters) together.
+    """
 
     rolls: RollPlan
+    whole: RollPlan
+    over: tuple[str, ...]
     need_m: tuple[float, ...]
     runs: tuple[int, ...]
     pieces: tuple[LaidPiece, ...]
@@ -178,8 +188,33 @@ class Barred:
 
 
 @dataclass(frozen=True, slots=True)
+class Asked:
+    """A post that another line asks for where it stands on this one: at least so high and so deep."""
+
+    at_m: float
+    line: str
+    name: str
+    height_m: float
+    depth_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class Pull:
+    """What pulls on a shared post: a run of a line, the way it runs from the post, its pull and what its brace lifts."""
+
+    line: str
+    name: str
+    bearing_deg: float
+    pull_n: float
+    uplift_n: float
+
+
+@dataclass(frozen=True, slots=True)
 class Plan:
-    """Everything a Job makes; ``slope_m`` is each run's length along the ground, post foot to post foot."""
+    """Everything a line makes; ``slope_m`` is each run's length along the ground, post foot to post foot.
+
+    ``pulls`` holds, by post, all that pulls on it where more than this line does.
+    """
 
     course: Course
     section: Section
@@ -202,6 +237,7 @@ class Plan:
     ignored_posts_m: tuple[float, ...]
     barred: tuple[Barred, ...]
     things: tuple[OnLine, ...]
+    pulls: tuple[tuple[int, tuple[Pull, ...]], ...] = ()
 
     @property
     def system(self) -> System:
@@ -229,6 +265,15 @@ class Plan:
     def cost(self) -> float:
         """Set-out cost over all runs in post-equivalents."""
         return sum(p.cost for p in self.layout)
+
+
+@dataclass(frozen=True, slots=True)
+class JobPlan:
+    """What all lines of a job make together: each line's plan by its letter, courses of all lines, where they nearly meet."""
+
+    lines: Mapping[str, Plan]
+    courses: Mapping[str, Course]
+    meetings: tuple[Meeting, ...]
 
 
 def taped_from(plan: Plan, post: Post) -> Run:

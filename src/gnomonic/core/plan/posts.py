@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,12 +12,13 @@ from gnomonic.core.demand.system import PostKind, PostRule
 from gnomonic.core.finish.fittings import Fitting, post_fittings, slot_of
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine, soft_ground
-from gnomonic.core.job.document import Job
-from gnomonic.core.plan.model import Bay, Post
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.model import Asked, Bay, Post
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
 
 HALF_INCH_M = 0.0127
+CLOSE_M = 0.3  # a join so near a post is on it
 Soft = tuple[float, float, float, str]
 NOTHING_SOFT: Soft = (0.0, 0.0, 0.0, "")
 
@@ -26,22 +28,34 @@ def softest(soft: Sequence[Soft], station_m: float) -> Soft | None:
     return next((row for row in soft if row[0] <= station_m <= row[1]), None)
 
 
+@dataclass(frozen=True, slots=True)
+class Ground:
+    """What posts are placed on: the line with what hangs and what was found, lines that stand on it (``asked``), and by end
+    the names of lines whose posts its own ends stand on (``there``).
+    """
+
+    fence: Fence
+    line: Course
+    section: Section
+    things: list[OnLine]
+    asked: tuple[Asked, ...]
+    there: dict[str, str]
+
+    def joined_at(self, station_m: float) -> list[Asked]:
+        """What other lines ask of the post here."""
+        return [a for a in self.asked if abs(a.at_m - station_m) < CLOSE_M]
+
+
 def _kinds(
-    job: Job,
-    line: Course,
-    section: Section,
-    runs: list[Run],
-    ends: list[BraceEnd],
-    layouts: list[Layout],
-    soft: Sequence[Soft],
+    ground: Ground, runs: list[Run], ends: list[BraceEnd], layouts: list[Layout], soft: Sequence[Soft]
 ) -> dict[float, tuple[PostKind, str, float, float, int]]:
     """Kind, role, turn, change of grade and runs tied, by station."""
-    system = section.system
+    fence, line, system = ground.fence, ground.line, ground.section.system
     inner = {round(s, 6) for e in ends for s in e.stations_m[1:]}
     dip, noticed = system.rule("dip_grade"), system.rule("noticed_turn_deg")
     turns = dict(zip(np.round(line.stations_m, 6).tolist(), line.turns_deg().tolist(), strict=True))
     rows: dict[float, tuple[PostKind, str, float, float, int]] = {}
-    every = job.decisions.wood_every
+    every = fence.decisions.wood_every
     for run, layout in zip(runs, layouts, strict=True):
         since = 0
         for k, station in enumerate(layout.stations_m):
@@ -59,7 +73,11 @@ def _kinds(
                 rows[station] = ("brace", "brace", turn, change, 1)
                 since = 0
                 continue
-            bent = noticed < abs(turn) <= job.decisions.corner_angle_deg
+            if ground.joined_at(station):
+                rows[station] = ("terminal", "join", turn, change, 0)
+                since = 0
+                continue
+            bent = noticed < abs(turn) <= fence.decisions.corner_angle_deg
             role = "dip" if change > dip else "hump" if change < -dip else "bend" if bent else "line"
             since += 1
             firm = role != "line" or softest(soft, station) or (every and since >= every)
@@ -84,37 +102,39 @@ def sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, floa
 
 
 def place_posts(
-    job: Job,
-    line: Course,
-    section: Section,
-    runs: list[Run],
-    ends: list[BraceEnd],
-    layouts: list[Layout],
-    height_m: float,
-    things: list[OnLine],
+    ground: Ground, runs: list[Run], ends: list[BraceEnd], layouts: list[Layout], height_m: float
 ) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
     """Number the posts along the line, choose their kinds, fasten them, and join them by bays."""
-    forced = {round(p.at_m, 6) for p in job.posts}
-    soft = soft_ground(things)
-    rows = _kinds(job, line, section, runs, ends, layouts, soft)
-    there = {0.0 if s.at == "start" else round(line.length_m, 6): s.of for s in job.shared if not line.closed}
+    fence, line, section = ground.fence, ground.line, ground.section
+    forced = {round(p.at_m, 6) for p in fence.posts}
+    soft = soft_ground(ground.things)
+    rows = _kinds(ground, runs, ends, layouts, soft)
+    ends_on = ground.there | {s.at: s.of for s in fence.shared}
+    there = {
+        0.0 if end == "start" else round(line.length_m, 6): name for end, name in ends_on.items() if not line.closed
+    }
     posts: list[Post] = []
     index = {}
     stations = sorted(rows)
     easts, norths = line.places(np.array(stations))
     grounds = line.profile.at(np.array(stations)).tolist()
-    sizes: dict[tuple[str, float], tuple[float, float, float]] = {}
+    sizes: dict[tuple[str, float, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
-        if (kind, deeper) not in sizes:
-            sizes[kind, deeper] = sized(section.posts[kind], height_m, deeper)
-        depth, length, stock = sizes[kind, deeper]
+        joined = ground.joined_at(station)
+        high = max([height_m, *(a.height_m for a in joined)])
+        for ask in joined:
+            if ask.depth_m - section.posts[kind].depth_m > deeper + SAME_M:
+                deeper, because = ask.depth_m - section.posts[kind].depth_m, ask.name
+        if (kind, deeper, high) not in sizes:
+            sizes[kind, deeper, high] = sized(section.posts[kind], high, deeper)
+        depth, length, stock = sizes[kind, deeper, high]
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)
         if key not in fitted:
-            fitted[key] = post_fittings(section, slot, tied, job.decisions.clearance_m, length - depth)
+            fitted[key] = post_fittings(section, slot, tied, fence.decisions.clearance_m, length - depth)
         at = round(station, 6)
         index[at] = number
         posts.append(
@@ -137,12 +157,13 @@ def place_posts(
                 deeper_m=deeper,
                 because=because,
                 shared=there.get(at, ""),
+                joined=tuple(a.line for a in joined),
             )
         )
     bays = []
     for run, layout in zip(runs, layouts, strict=True):
-        for low, high, ground in zip(layout.stations_m[:-1], layout.stations_m[1:], layout.bays, strict=True):
+        for low, high, under in zip(layout.stations_m[:-1], layout.stations_m[1:], layout.bays, strict=True):
             wraps = line.closed and high > line.length_m - SAME_M
             to = index[0.0] if wraps else index[round(high, 6)]
-            bays.append(Bay(run.index, index[round(low, 6)], to, low, high, ground))
+            bays.append(Bay(run.index, index[round(low, 6)], to, low, high, under))
     return tuple(posts), tuple(bays)

@@ -11,7 +11,7 @@ from typing import Literal
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job.document import Gate
+from gnomonic.core.job.parts import Gate
 from gnomonic.core.say import Say
 from gnomonic.core.units import TAPE_M, reaching
 

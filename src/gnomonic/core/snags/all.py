@@ -1,15 +1,18 @@
 """Snags: what the plan does not like, worst first, each with its place, its consequence and remedies that are edits."""
 
 import math
+from collections.abc import Sequence
 from datetime import date
 
 from gnomonic.core.demand.animals import Book, shipped
-from gnomonic.core.job.document import Job
+from gnomonic.core.ground.joined import Meeting
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import BayGround
 from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
+from gnomonic.core.snags.joins import join_snags
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.units import TAPE_M
 
@@ -17,16 +20,22 @@ WORTH_SAYING_M2 = 0.005
 Values = dict[str, tuple[float, str] | str]
 
 
-def snags(job: Job, plan: Plan, today: date, book: Book | None = None) -> list[Snag]:
-    """Every snag of a plan on a day, worst first; ``book`` is the rule book of animals, the shipped one unless given."""
+def snags(
+    fence: Fence, plan: Plan, today: date, book: Book | None = None, meetings: Sequence[Meeting] = ()
+) -> list[Snag]:
+    """Every snag of a line on a day, worst first; ``book`` is the rule book of animals, the shipped one unless given.
+
+    ``meetings`` are those of the job.
+    """
     found = [
-        *hold_snags(job, plan, book or shipped()),
-        *ground_snags(job, plan, today),
-        *_under_the_wire(job, plan),
+        *hold_snags(fence, plan, book or shipped()),
+        *ground_snags(fence, plan, today),
+        *join_snags(fence, meetings, today),
+        *_under_the_wire(fence, plan),
         *_forbidden(plan),
-        *_ignored(job, plan),
-        *_rolls(job, plan),
-        *_bends(job, plan),
+        *_ignored(fence, plan),
+        *_rolls(fence, plan),
+        *_bends(fence, plan),
         *_short_runs(plan),
         *_slopes(plan),
         *_short_posts(plan),
@@ -34,24 +43,24 @@ def snags(job: Job, plan: Plan, today: date, book: Book | None = None) -> list[S
     return sorted(found, key=lambda s: (not s.grave, -s.weight, s.at_m))
 
 
-def _under_the_wire(job: Job, plan: Plan) -> list[Snag]:
+def _under_the_wire(fence: Fence, plan: Plan) -> list[Snag]:
     found = []
     for bay in plan.bays:
         ground = bay.ground
         if ground.fill_m2 > WORTH_SAYING_M2:
-            found.append(_dip(job, bay, _no_post(plan, bay, ground.worst_gap_at_m)))
+            found.append(_dip(fence, bay, _no_post(plan, bay, ground.worst_gap_at_m)))
         if ground.cut_m2 > WORTH_SAYING_M2:
             at = ground.least_gap_at_m
             found.append(
                 Snag(
                     "hump",
                     False,
-                    job.decisions.k_cut * ground.cut_m2,
+                    fence.decisions.k_cut * ground.cut_m2,
                     at,
-                    Say(_hump_words(job, ground), {"gap": (abs(ground.least_gap_m), "gap"), "at": (at, "station")}),
+                    Say(_hump_words(fence, ground), {"gap": (abs(ground.least_gap_m), "gap"), "at": (at, "station")}),
                     Say(
                         "dig {area} side-on deeper than planned"
-                        if job.decisions.gap_max_m < 0
+                        if fence.decisions.gap_max_m < 0
                         else "dig {area} side-on, or the bottom edge drags",
                         {"area": (ground.cut_m2, "area")},
                     ),
@@ -70,20 +79,20 @@ def _no_post(plan: Plan, bay: Bay, at_m: float) -> bool:
     )
 
 
-def _hump_words(job: Job, ground: BayGround) -> str:
-    if job.decisions.gap_max_m < 0:
+def _hump_words(fence: Fence, ground: BayGround) -> str:
+    if fence.decisions.gap_max_m < 0:
         return "The foot would lie {gap} in the ground at {at}"
     above = "The ground stands {gap} above the bottom edge at {at}"
     return above if ground.least_gap_m < 0 else "The ground comes within {gap} of the bottom edge at {at}"
 
 
-def _dip(job: Job, bay: Bay, no_post: bool) -> Snag:
+def _dip(fence: Fence, bay: Bay, no_post: bool) -> Snag:
     ground, at = bay.ground, bay.ground.worst_gap_at_m
-    wider, buried = round(ground.worst_gap_m + 0.0005, 3), job.decisions.gap_max_m < 0
+    wider, buried = round(ground.worst_gap_m + 0.0005, 3), fence.decisions.gap_max_m < 0
     values: Values = {
         "gap": (abs(ground.worst_gap_m), "gap"),
         "at": (at, "station"),
-        "limit": (abs(job.decisions.gap_max_m), "gap"),
+        "limit": (abs(fence.decisions.gap_max_m), "gap"),
         "area": (ground.fill_m2, "area"),
         "wider": (abs(wider), "gap"),
     }
@@ -97,7 +106,7 @@ def _dip(job: Job, bay: Bay, no_post: bool) -> Snag:
     return Snag(
         "dip",
         False,
-        job.decisions.k_fill * ground.fill_m2,
+        fence.decisions.k_fill * ground.fill_m2,
         at,
         title,
         Say(less if buried else more, values),
@@ -136,7 +145,7 @@ def _forbidden(plan: Plan) -> list[Snag]:
     return found
 
 
-def _ignored(job: Job, plan: Plan) -> list[Snag]:
+def _ignored(fence: Fence, plan: Plan) -> list[Snag]:
     return [
         Snag(
             "ignored",
@@ -151,11 +160,11 @@ def _ignored(job: Job, plan: Plan) -> list[Snag]:
     ]
 
 
-def _rolls(job: Job, plan: Plan) -> list[Snag]:
+def _rolls(fence: Fence, plan: Plan) -> list[Snag]:
     found = []
     for number, need in zip(plan.rolls.runs, plan.rolls.need_m, strict=True):
         run = plan.runs[number]
-        over = need - job.decisions.roll_m
+        over = need - fence.decisions.roll_m
         if TAPE_M < over < plan.system.rule("just_over_m"):
             found.append(
                 Snag(
@@ -166,21 +175,22 @@ def _rolls(job: Job, plan: Plan) -> list[Snag]:
                     Say("Run {n} is {over} longer than a roll", {"n": str(run.index + 1), "over": (over, "cut")}),
                     Say(
                         "tails of {tail} at each end are counted in: it takes a splice"
-                        if job.decisions.tie_off_m
+                        if fence.decisions.tie_off_m
                         else "it takes a splice",
-                        {"tail": (job.decisions.tie_off_m, "cut")},
+                        {"tail": (fence.decisions.tie_off_m, "cut")},
                     ),
                 )
             )
     rolls = plan.rolls.rolls
     if not rolls.proven["new_rolls"]:
-        text = Say("{n} rolls; {least} might do", {"n": str(rolls.new_rolls), "least": str(rolls.bound["new_rolls"])})
+        whole = plan.rolls.whole
+        text = Say("{n} rolls; {least} might do", {"n": str(whole.new_rolls), "least": str(whole.bound["new_rolls"])})
         found.append(Snag("rolls-open", False, 0.5, 0.0, text, Say("no better layout was found in the time allowed")))
     return found
 
 
-def _bends(job: Job, plan: Plan) -> list[Snag]:
-    line, limit = plan.course, job.decisions.corner_angle_deg
+def _bends(fence: Fence, plan: Plan) -> list[Snag]:
+    line, limit = plan.course, fence.decisions.corner_angle_deg
     noticed = plan.system.rule("noticed_turn_deg")
     found = []
     for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):

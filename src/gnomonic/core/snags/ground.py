@@ -5,7 +5,7 @@ from datetime import date
 from gnomonic.core.ground.found import called
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Barred, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.snags.snag import Remedy, Snag
@@ -19,13 +19,13 @@ UNMARKED = {
 GATE_NEAR_M = 2.0
 
 
-def ground_snags(job: Job, plan: Plan, today: date) -> list[Snag]:
+def ground_snags(fence: Fence, plan: Plan, today: date) -> list[Snag]:
     """Every snag of the ground on a day."""
-    return [*_unmarked(job, plan, today), *_zones(plan), *_heights(job), *_gates(job, plan)]
+    return [*_unmarked(fence, plan, today), *_zones(plan), *_heights(fence), *_gates(fence, plan)]
 
 
-def _unmarked(job: Job, plan: Plan, today: date) -> list[Snag]:
-    state = state_of(job.marking, plan.course, today)
+def _unmarked(fence: Fence, plan: Plan, today: date) -> list[Snag]:
+    state = state_of(fence.marking, plan.course, today)
     if may_dig(state):
         return []
     wait = Say("do not dig: ask the marking service, wait for its marks, dig by hand beside them")
@@ -68,8 +68,8 @@ def _zone_says(stretch: Barred, what: str) -> Say:
     return Say(dig + f": no bay spans {what}, {{wide}} along the line", {"wide": wide})
 
 
-def _heights(job: Job) -> list[Snag]:
-    grid = job.line.grid
+def _heights(fence: Fence) -> list[Snag]:
+    grid = fence.line.grid
     if grid is not None:
         cell: dict[str, tuple[float, str] | str] = {"cell": (grid.cell_m, "cut"), "twice": (2 * grid.cell_m, "cut")}
         return [
@@ -83,13 +83,13 @@ def _heights(job: Job) -> list[Snag]:
                 go="walk",
             )
         ]
-    if job.line.level:
+    if fence.line.level:
         level = Say("the ground is taken as level: nothing is known about gaps under the wire")
         return [Snag("level", False, 3.0, 0.0, Say("The line has no heights"), level, go="walk")]
     return []
 
 
-def _gates(job: Job, plan: Plan) -> list[Snag]:
+def _gates(fence: Fence, plan: Plan) -> list[Snag]:
     """Openings that were asked for while walking and are not hung yet."""
     found = []
     for thing in plan.things:

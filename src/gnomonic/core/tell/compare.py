@@ -1,10 +1,11 @@
 """What an edit did, in one sentence: +1 post, −1 splice, and every item of the take-off that changed."""
 
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, take_off
-from gnomonic.core.job.document import Job
+from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, JobItem, job_take_off
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value
 from gnomonic.core.setout.line import Layout
@@ -15,59 +16,87 @@ def _signed(count: int, one: str, many: str) -> str:
     return f"{'+' if count > 0 else '−'}{abs(count)} {one if abs(count) == 1 else many}"
 
 
-Side = tuple[Job, Plan]
+Side = tuple[Fence, Plan]
 Named = dict[str, Value]
 HEADLINE = ("post_", "roll", "gate_g")  # told by the figures before them
 MOST_ITEMS = 4
 LEAST = {"": 0.5, "m": 0.05, "m3": 0.005}
 
 
-def difference(was: Side, now: Side) -> Say | None:
-    """What changed from one plan to the next: its figures, and every item of the take-off; None when nothing did."""
-    (_, before), (_, after) = was, now
+def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
+    """What changed from one plan of some lines to the next: its figures, and every item of the take-off; None when nothing did."""
+    before, after = [plan for _, plan in was], [plan for _, plan in now]
     parts: list[str] = []
     values: Named = {}
     for one, many, old, new in (
-        ("post", "posts", len(before.posts), len(after.posts)),
-        ("wood post", "wood posts", _wood(before), _wood(after)),
-        ("run", "runs", len(before.runs), len(after.runs)),
-        ("roll", "rolls", before.rolls.rolls.new_rolls, after.rolls.rolls.new_rolls),
-        ("splice", "splices", len(before.rolls.splices), len(after.rolls.splices)),
-        ("gate", "gates", len(before.gates), len(after.gates)),
+        ("post", "posts", _count(before, _own), _count(after, _own)),
+        ("wood post", "wood posts", _count(before, _wood), _count(after, _wood)),
+        ("run", "runs", _count(before, lambda p: len(p.runs)), _count(after, lambda p: len(p.runs))),
+        ("roll", "rolls", _count(before, _new_rolls), _count(after, _new_rolls)),
+        ("splice", "splices", _count(before, _splices), _count(after, _splices)),
+        ("gate", "gates", _count(before, lambda p: len(p.gates)), _count(after, lambda p: len(p.gates))),
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
-    parts += _hung_instead(before, after)
-    for name, kind, old_m, new_m, least in (
-        ("worst gap", "gap", _worst(before), _worst(after), 0.003),
-        ("fill", "area", _fill(before), _fill(after), 0.01),
-        ("cut", "area", _cut(before), _cut(after), 0.01),
-        ("offcut kept", "station", before.rolls.rolls.longest_offcut_m, after.rolls.rolls.longest_offcut_m, 0.05),
+    parts += _hung_instead(was, now)
+    for name, kind, (old_m, new_m), least in (
+        ("worst gap", "gap", _most(before, after, _worst), 0.003),
+        ("fill", "area", (sum(map(_fill, before)), sum(map(_fill, after))), 0.01),
+        ("cut", "area", (sum(map(_cut, before)), sum(map(_cut, after))), 0.01),
+        ("offcut kept", "station", _most(before, after, lambda p: p.rolls.whole.longest_offcut_m), 0.05),
     ):
         if abs(new_m - old_m) > least:
             key = name.replace(" ", "_")
             parts.append(f"{name} {{{key}_old}} → {{{key}_new}}")
             values[f"{key}_old"], values[f"{key}_new"] = (old_m, kind), (new_m, kind)
-    alike = (len(before.posts), _wood(before)) == (len(after.posts), _wood(after))
+    alike = all(_count(before, of) == _count(after, of) for of in (_own, _wood))
     more, named = _items(was, now, posts_told=not alike)
     parts += more
     values |= named
-    if not parts and _places(before) != _places(after):
+    if not parts and [_places(p) for p in before] != [_places(p) for p in after]:
         parts.append("posts moved, nothing else changed")
     return Say(", ".join(parts), values) if parts else None
 
 
-def _items(was: Side, now: Side, posts_told: bool) -> tuple[list[str], Named]:
-    """Items of the take-off that changed, by key, the dearest changes first; posts by length where their number stayed."""
-    old, new = ({i.key: i for i in take_off(*side)} for side in (was, now))
+def _count(plans: Sequence[Plan], of: Callable[[Plan], int]) -> int:
+    return sum(map(of, plans))
+
+
+def _most(before: Sequence[Plan], after: Sequence[Plan], of: Callable[[Plan], float]) -> tuple[float, float]:
+    """The largest before and after; nothing to compare where there was no plan."""
+    if not before or not after:
+        return 0.0, 0.0
+    return max(map(of, before)), max(map(of, after))
+
+
+def _own(plan: Plan) -> int:
+    """Posts of a line's own."""
+    return sum(not p.shared for p in plan.posts)
+
+
+def _new_rolls(plan: Plan) -> int:
+    return plan.rolls.rolls.new_rolls
+
+
+def _splices(plan: Plan) -> int:
+    return len(plan.rolls.splices)
+
+
+def _taken(sides: Sequence[Side]) -> dict[tuple[str, str], JobItem]:
+    return {(i.item.key.partition("_")[0], i.item.name.text("metric")): i for i in job_take_off(sides)}
+
+
+def _items(was: Sequence[Side], now: Sequence[Side], posts_told: bool) -> tuple[list[str], Named]:
+    """Items of the take-off that changed, the dearest changes first; posts by length where their number stayed."""
+    old, new = _taken(was), _taken(now)
     changed: list[tuple[float, str, Item, float]] = []
-    for key in old.keys() | new.keys():
-        item = new.get(key) or old[key]
-        change = (new[key].count if key in new else 0.0) - (old[key].count if key in old else 0.0)
-        told = key.startswith(HEADLINE[1:]) or (key.startswith(HEADLINE[0]) and posts_told)
+    for alike in old.keys() | new.keys():
+        item = (new.get(alike) or old[alike]).item
+        change = (new[alike].item.count if alike in new else 0.0) - (old[alike].item.count if alike in old else 0.0)
+        told = item.key.startswith(HEADLINE[1:]) or (item.key.startswith(HEADLINE[0]) and posts_told)
         if abs(change) >= LEAST[item.unit] and not told:
-            dear = catalog()[key].index if key in catalog() else 100.0
-            changed.append((-abs(change) * max(dear, 0.1), key, item, change))
+            dear = catalog()[item.key].index if item.key in catalog() else 100.0
+            changed.append((-abs(change) * max(dear, 0.1), item.key, item, change))
     parts, values = [], Named({})
     for n, (_, _, item, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):
         sign = "+" if change > 0 else "−"
@@ -91,13 +120,21 @@ def hung(plan: Plan) -> str:
     return label + kind + "".join(f", {e.title}" for e in plan.section.extras)
 
 
-def _hung_instead(before: Plan, after: Plan) -> list[str]:
-    """What hangs instead of what; extras by themselves, where the rest stayed."""
-    was, now = ([e.title for e in p.section.extras] for p in (before, after))
-    same = (before.section.named, before.system.key) == (after.section.named, after.system.key)
-    if same:
-        return [*(f"{t} added" for t in now if t not in was), *(f"{t} left off" for t in was if t not in now)]
-    return [f"{hung(after)} hung instead of {hung(before)}"]
+def _hung_instead(was: Sequence[Side], now: Sequence[Side]) -> list[str]:
+    """What hangs instead of what on a line; extras by themselves, where the rest stayed."""
+    told = []
+    old = {fence.id: plan for fence, plan in was}
+    for fence, after in now:
+        before = old.get(fence.id)
+        if before is None:
+            continue
+        was_extra, is_extra = ([e.title for e in p.section.extras] for p in (before, after))
+        if (before.section.named, before.system.key) != (after.section.named, after.system.key):
+            told.append(f"{hung(after)} hung instead of {hung(before)}")
+        else:
+            told += [f"{t} added" for t in is_extra if t not in was_extra]
+            told += [f"{t} left off" for t in was_extra if t not in is_extra]
+    return told
 
 
 def _wood(plan: Plan) -> int:

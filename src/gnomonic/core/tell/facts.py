@@ -2,10 +2,12 @@
 
 import math
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gnomonic.core.demand.section import Section
-from gnomonic.core.plan.model import Brace, Strut
+from gnomonic.core.ground.bearing import quadrant
+from gnomonic.core.plan.model import Brace, Pull, Strut
 from gnomonic.core.say import Say, Why
 
 METHOD = "derived: docs/method.md §"
@@ -220,3 +222,41 @@ def strut_facts(section: Section, strut: Strut, count: int) -> list[Fact]:
             ),
         ),
     ]
+
+
+def pull_facts(pulls: Sequence[Pull]) -> list[Fact]:
+    """What pulls on a post that lines share: each run, all together, and what their braces lift."""
+    if not pulls:
+        return []
+    east = sum(p.pull_n * math.sin(math.radians(p.bearing_deg)) for p in pulls)
+    north = sum(p.pull_n * math.cos(math.radians(p.bearing_deg)) for p in pulls)
+    values: Values = {
+        "all": (math.hypot(east, north), "force"),
+        "worst": (max(p.pull_n for p in pulls), "force"),
+        "lift": (sum(p.uplift_n for p in pulls), "force"),
+        "way": quadrant(round(math.degrees(math.atan2(east, north))) % 360),
+    }
+    parts = []
+    for k, p in enumerate(pulls):
+        values |= {
+            f"n{k}": p.name,
+            f"f{k}": (p.pull_n, "force"),
+            f"b{k}": quadrant(round(p.bearing_deg)),
+            f"u{k}": (p.uplift_n, "force"),
+        }
+        parts.append(f"{{n{k}}} {{f{k}}} to {{b{k}}}")
+    several = len(pulls) > 1
+    rule = "runs that end on one post pull on it together: forces add as vectors; one of them may be pulled before the others, so the worst single run counts too"
+    together = Why(rule, Say("; ".join(parts) + "; the worst by itself {worst}" * several, values), "statics")
+    found = [
+        Fact(
+            "Lines pull on it" if several else "A line pulls on it",
+            Say("{all}" + " together" * several + ", to {way}", values),
+            together,
+        )
+    ]
+    if any(p.uplift_n > 0 for p in pulls):
+        lifts = " + ".join(f"{{u{k}}}" for k in range(len(pulls)))
+        why = Why("what their braces lift adds as numbers, on the safe side", Say(lifts, values), "statics")
+        found.append(Fact("Their braces lift it" if several else "Its brace lifts it", Say("{lift}", values), why))
+    return found

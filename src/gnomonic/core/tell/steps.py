@@ -9,7 +9,7 @@ from gnomonic.core.demand.system import Step, common_caution
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together
 
@@ -101,7 +101,7 @@ def _splice(plan: Plan) -> tuple[str, str]:
     return words, next((ways[i] for i in counts), "")
 
 
-def _values(job: Job, plan: Plan) -> Values:
+def _values(fence: Fence, plan: Plan) -> Values:
     """Everything a step may speak of."""
     kinds = [p.slot for p in plan.posts]
     counts, section = fitting_counts(plan), plan.section
@@ -124,10 +124,10 @@ def _values(job: Job, plan: Plan) -> Values:
     splice_with, _ = _splice(plan)
     staples = ("staple", "long_staple")
     values: Values = {
-        "swath": (job.swath_m, "station"),
+        "swath": (fence.swath_m, "station"),
         "length": (plan.course.length_m, "station"),
-        "bay": (job.decisions.longest_bay_m, "station"),
-        "run": (job.decisions.longest_run_m or max(r.length_m for r in plan.runs), "station"),
+        "bay": (fence.decisions.longest_bay_m, "station"),
+        "run": (fence.decisions.longest_run_m or max(r.length_m for r in plan.runs), "station"),
         "pull": (section.pull_n, "force"),
         "strand_pull": (strand, "force"),
         "rock": (filled.get("crushed rock", 0.0), "volume"),
@@ -268,9 +268,9 @@ def _caution(plan: Plan, step: Step) -> Say:
     return together("", parts, "", " ")
 
 
-def steps_of(job: Job, plan: Plan) -> list[StepDone]:
+def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
     """The system's steps for this job, those of its extras before the last."""
-    values, section = _values(job, plan), plan.section
+    values, section = _values(fence, plan), plan.section
     done = [s for s in plan.system.steps if chosen(section, s.school) and _has(plan, s.when)]
     extra = [Step(text=e.step) for e in section.extras if e.step]
     last = len(done) - (1 if len(done) > 1 else 0)

@@ -8,11 +8,11 @@ from gnomonic.core.demand.system import PostRule, decision_rules
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
 from gnomonic.core.haul.takeoff import filled_round
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
 from gnomonic.core.tell.compare import against_even
-from gnomonic.core.tell.facts import METHOD, Fact, Values, brace_facts, strut_facts
+from gnomonic.core.tell.facts import METHOD, Fact, Values, brace_facts, pull_facts, strut_facts
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,24 +32,26 @@ ROLE_WORDS = {
     "gate": "Gate post",
     "brace": "Brace post",
     "pull": "Braced post",
+    "join": "Joined post",
 }
 
 
-def post_tag(job: Job, plan: Plan, number: int) -> Tag:
+def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     """The tag of a post by its index.  Raises BadInput (``post``)."""
     if not 0 <= number < len(plan.posts):
         raise BadInput("post", f"there is no post {number + 1}; the plan has {len(plan.posts)}")
     post = plan.posts[number]
-    facts = [_tape(plan, post), _kind(job, plan, post), _depth(plan, post), *_filled(plan, post)]
+    facts = [_tape(plan, post), _kind(fence, plan, post), _depth(plan, post), *_filled(plan, post)]
     before = next((b for b in plan.bays if b.to_post == number), None)
     after = next((b for b in plan.bays if b.from_post == number), None)
     if after:
-        facts += [_bay_length(job, plan, "Next bay", after), _gap(job, plan, ", next bay", after)]
+        facts += [_bay_length(fence, plan, "Next bay", after), _gap(fence, plan, ", next bay", after)]
     elif before:
-        facts += [_bay_length(job, plan, "Bay before", before), _gap(job, plan, ", bay before", before)]
+        facts += [_bay_length(fence, plan, "Bay before", before), _gap(fence, plan, ", bay before", before)]
     if not post.fixed and abs(post.grade_change) > 0.005:
         facts.append(_grade_change(plan, post))
     facts += _string_offset(plan, post)
+    facts += pull_facts(dict(plan.pulls).get(number, ()))
     braces = [b for b in plan.braces if abs(b.end.stations_m[0] - post.station_m) < 1e-6]
     if plan.course.closed and number == 0:
         braces += [b for b in plan.braces if abs(b.end.stations_m[0] - plan.course.length_m) < 1e-6]
@@ -88,14 +90,14 @@ def _tape(plan: Plan, post: Post) -> Fact:
     )
 
 
-def _line_kind(job: Job, plan: Plan, post: Post, rule: PostRule) -> str:
+def _line_kind(fence: Fence, plan: Plan, post: Post, rule: PostRule) -> str:
     """Why a line post is of its kind."""
     if post.because:
         return f"{post.because}: {rule.title} holds both ways there"
     if plan.system.firm_post == plan.system.line_post:
         return "the line post of this barrier"
     if post.kind == plan.system.firm_post:
-        return f"{rule.material} at every {int(job.decisions.wood_every)}th place stiffens the line"
+        return f"{rule.material} at every {int(fence.decisions.wood_every)}th place stiffens the line"
     return f"{rule.title} between stouter ones"
 
 
@@ -104,19 +106,20 @@ def _thin(plan: Plan, words: str) -> str:
     return words if plan.system.line_post == "steel" and plan.system.firm_post != "steel" else ""
 
 
-def _kind(job: Job, plan: Plan, post: Post) -> Fact:
+def _kind(fence: Fence, plan: Plan, post: Post) -> Fact:
     rule = plan.section.posts[post.kind]
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
+        "join": "another line ends here and pulls from the side",
         "dip": "what hangs changes its grade here and lifts the post"
         + _thin(plan, ": a driven steel one would come up"),
         "hump": "what hangs changes its grade here and presses the post down"
         + _thin(plan, ", where a driven steel one wears it"),
         "bend": "the line bends here: the fabric pulls this post sideways",
-        "line": _line_kind(job, plan, post, rule),
+        "line": _line_kind(fence, plan, post, rule),
     }
-    key = post.kind if post.fixed else post.role
+    key = post.kind if post.fixed and post.role != "join" else post.role
     shared = f", shared with {post.shared}" if post.shared else ""
     value = Say(rule.title + ", {length}" + shared, {"length": (post.length_m, "depth")})
     choice = decision_rules()["wood_every"]
@@ -194,10 +197,10 @@ def _fitting(fitting: Fitting) -> Fact:
     return Fact(f"{fitting.order}. {name[:1].upper()}{name[1:]}", Say(text, values), why, fitting.way)
 
 
-def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
+def _bay_length(fence: Fence, plan: Plan, name: str, bay: Bay) -> Fact:
     values: Values = {
         "length": (bay.to_m - bay.from_m, "station"),
-        "most": (job.decisions.longest_bay_m, "station"),
+        "most": (fence.decisions.longest_bay_m, "station"),
         "fill": (bay.ground.fill_m2, "area"),
         "cut": (bay.ground.cut_m2, "area"),
     }
@@ -210,17 +213,17 @@ def _bay_length(job: Job, plan: Plan, name: str, bay: Bay) -> Fact:
     return Fact(name, Say("{length} between centres", values), why)
 
 
-def _gap(job: Job, plan: Plan, where: str, bay: Bay) -> Fact:
+def _gap(fence: Fence, plan: Plan, where: str, bay: Bay) -> Fact:
     """What lies under the wire, or how deep its foot lies in the ground where it is buried."""
-    ground, buried = bay.ground, job.decisions.gap_max_m < 0
+    ground, buried = bay.ground, fence.decisions.gap_max_m < 0
     sign = -1.0 if buried else 1.0
     values: Values = {
         "least": (sign * (ground.worst_gap_m if buried else ground.least_gap_m), "gap"),
         "worst": (sign * (ground.least_gap_m if buried else ground.worst_gap_m), "gap"),
         "at": (ground.worst_gap_at_m, "station"),
-        "clear": (sign * job.decisions.clearance_m, "gap"),
-        "low": (sign * (job.decisions.gap_max_m if buried else job.decisions.gap_min_m), "gap"),
-        "high": (sign * (job.decisions.gap_min_m if buried else job.decisions.gap_max_m), "gap"),
+        "clear": (sign * fence.decisions.clearance_m, "gap"),
+        "low": (sign * (fence.decisions.gap_max_m if buried else fence.decisions.gap_min_m), "gap"),
+        "high": (sign * (fence.decisions.gap_min_m if buried else fence.decisions.gap_max_m), "gap"),
     }
     same = ground.worst_gap_m - ground.least_gap_m < 0.002
     start = reason_of(plan.section, "clearance_m")
@@ -252,7 +255,7 @@ def _grade_change(plan: Plan, post: Post) -> Fact:
     return Fact("Fabric pulls it " + way, Say("{change} change of grade", values), why)
 
 
-def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
+def bay_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     """The tag of a bay by its index.  Raises BadInput (``bay``)."""
     if not 0 <= number < len(plan.bays):
         raise BadInput("bay", f"there is no bay {number + 1}; the plan has {len(plan.bays)}")
@@ -264,13 +267,13 @@ def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
         "grade": (bay.ground.grade, "grade"),
         "fill": (bay.ground.fill_m2, "area"),
         "cut": (bay.ground.cut_m2, "area"),
-        "high": (job.decisions.gap_max_m, "gap"),
-        "low": (job.decisions.gap_min_m, "gap"),
+        "high": (fence.decisions.gap_max_m, "gap"),
+        "low": (fence.decisions.gap_min_m, "gap"),
     }
     area = "side-on area between the fabric's bottom edge and the ground"
     facts = (
-        _bay_length(job, plan, "Length", bay),
-        _gap(job, plan, "", bay),
+        _bay_length(fence, plan, "Length", bay),
+        _gap(fence, plan, "", bay),
         Fact(
             "To fill",
             Say("{fill}", values),
@@ -294,7 +297,7 @@ def bay_tag(job: Job, plan: Plan, number: int) -> Tag:
     return Tag(f"Bay from post {bay.from_post + 1} to {bay.to_post + 1}", bay.from_m, facts)
 
 
-def splice_tag(job: Job, plan: Plan, number: int) -> Tag:
+def splice_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     """The tag of a splice by its index.  Raises BadInput (``splice``)."""
     if not 0 <= number < len(plan.rolls.splices):
         raise BadInput("splice", f"there is no splice {number + 1}; the plan has {len(plan.rolls.splices)}")
@@ -302,8 +305,8 @@ def splice_tag(job: Job, plan: Plan, number: int) -> Tag:
     rules = decision_rules()
     values: Values = {
         "clear": (splice.clear_m, "cut"),
-        "want": (job.decisions.splice_clear_m, "cut"),
-        "lap": (job.decisions.overlap_m, "cut"),
+        "want": (fence.decisions.splice_clear_m, "cut"),
+        "lap": (fence.decisions.overlap_m, "cut"),
         "from": (splice.from_m, "station"),
         "to": (splice.at_m, "station"),
     }

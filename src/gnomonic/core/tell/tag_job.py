@@ -4,7 +4,7 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.fabric.layers import rolls_each_side
 from gnomonic.core.finish.fittings import diamond_m
 from gnomonic.core.ground.found import called
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Why
 from gnomonic.core.tell.compare import against_even
@@ -22,7 +22,7 @@ KIND_WORDS = {
 }
 
 
-def job_tag(job: Job, plan: Plan) -> Tag:
+def job_tag(fence: Fence, plan: Plan) -> Tag:
     """The tag of the whole job."""
     kinds = [p.kind for p in plan.posts]
     values: Values = {
@@ -51,11 +51,11 @@ def job_tag(job: Job, plan: Plan) -> Tag:
             ),
         ),
     )
-    hung = _rolled(job, plan) if plan.fabric else []
+    hung = _rolled(fence, plan) if plan.fabric else []
     return Tag(
         "The whole line",
         None,
-        (*facts, *hung, *_meshes(plan), *_wires(plan, job.decisions.clearance_m), *_rails(plan), *_side(job, plan)),
+        (*facts, *hung, *_meshes(plan), *_wires(plan, fence.decisions.clearance_m), *_rails(plan), *_side(fence, plan)),
     )
 
 
@@ -108,14 +108,14 @@ def _rails(plan: Plan) -> list[Fact]:
     return found
 
 
-def _rolled(job: Job, plan: Plan) -> list[Fact]:
+def _rolled(fence: Fence, plan: Plan) -> list[Fact]:
     """Fabric, rolls and splices of the lowest layer."""
     rolls = plan.rolls.rolls
     values: Values = {
         "need": (sum(plan.rolls.need_m), "station"),
-        "tails": (2 * len(plan.rolls.need_m) * job.decisions.tie_off_m, "station"),
+        "tails": (2 * len(plan.rolls.need_m) * fence.decisions.tie_off_m, "station"),
         "offcut": (rolls.longest_offcut_m, "station"),
-        "roll": (job.decisions.roll_m, "station"),
+        "roll": (fence.decisions.roll_m, "station"),
     }
     greedy = rolls.greedy
     kept = f"the longest of {len(rolls.offcuts_kept_m)} kept"
@@ -182,11 +182,11 @@ def _wires(plan: Plan, clearance_m: float) -> list[Fact]:
     return found
 
 
-def _side(job: Job, plan: Plan) -> list[Fact]:
+def _side(fence: Fence, plan: Plan) -> list[Fact]:
     """Which side of the posts the barrier hangs on: as decided, or where stock was noted on one side."""
-    if job.barrier.side:
-        why = Why("decided by the fencer", Say(f"the {job.barrier.side} of the line's direction"), "as decided")
-        return [Fact("Hangs on", Say(f"the {job.barrier.side}"), why)]
+    if fence.barrier.side:
+        why = Why("decided by the fencer", Say(f"the {fence.barrier.side} of the line's direction"), "as decided")
+        return [Fact("Hangs on", Say(f"the {fence.barrier.side}"), why)]
     stock = [t for t in plan.things if t.found.kind == "stock" and t.found.side]
     sides = {t.found.side for t in stock}
     if len(sides) != 1:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say
 from gnomonic.core.units import TAPE_M
@@ -12,7 +12,7 @@ Values = dict[str, tuple[float, str] | str]
 SAME = "the plan is the same"
 
 
-def unchanged(was: Job, now: Job, plan: Plan, edit: dict[str, Any]) -> Say:
+def unchanged(was: Fence, now: Fence, plan: Plan, edit: dict[str, Any]) -> Say:
     """Why nothing changed; ``plan`` is the one that stayed."""
     if was == now:
         return Say(SAME + ": that is how it stood already")
@@ -42,11 +42,11 @@ def unchanged(was: Job, now: Job, plan: Plan, edit: dict[str, Any]) -> Say:
     return Say(f"{SAME}: {reason.t}", reason.v)
 
 
-def _other(job: Job, plan: Plan) -> Say:
+def _other(fence: Fence, plan: Plan) -> Say:
     return Say("nothing that is counted or drawn hangs on it")
 
 
-def _longest_bay(job: Job, plan: Plan) -> Say:
+def _longest_bay(fence: Fence, plan: Plan) -> Say:
     longest = max(b.to_m - b.from_m for b in plan.bays)
     return Say(
         "its longest bay is {m}, and evener or longer bays would take as many posts",
@@ -54,13 +54,13 @@ def _longest_bay(job: Job, plan: Plan) -> Say:
     )
 
 
-def _gap(job: Job, plan: Plan) -> Say:
+def _gap(fence: Fence, plan: Plan) -> Say:
     worst = max(b.ground.worst_gap_m for b in plan.bays)
     least = min(b.ground.least_gap_m for b in plan.bays)
     return Say("the gaps planned run from {a} to {b} anyway", {"a": (least, "gap"), "b": (worst, "gap")})
 
 
-def _fill(job: Job, plan: Plan) -> Say:
+def _fill(fence: Fence, plan: Plan) -> Say:
     return Say("no bay gains by it: {fill} are filled and {cut} cut under the wire either way", _areas(plan))
 
 
@@ -71,7 +71,7 @@ def _areas(plan: Plan) -> Values:
     }
 
 
-def _wood(job: Job, plan: Plan) -> Say:
+def _wood(fence: Fence, plan: Plan) -> Say:
     if plan.system.firm_post == plan.system.line_post:
         return Say("every line post of this barrier is alike")
     longest = since = 0
@@ -81,7 +81,7 @@ def _wood(job: Job, plan: Plan) -> Say:
     return Say(f"no more than {longest} driven posts stand in a row anyway")
 
 
-def _corner(job: Job, plan: Plan) -> Say:
+def _corner(fence: Fence, plan: Plan) -> Say:
     turns = sorted({round(abs(t)) for t in plan.course.turns_deg()[1:-1].tolist() if abs(t) >= 1})
     if not turns:
         return Say("the line has no turns")
@@ -89,14 +89,14 @@ def _corner(job: Job, plan: Plan) -> Say:
     return Say(f"no turn of the line lies between the old limit and the new one; its turns are {shown}")
 
 
-def _brace(job: Job, plan: Plan) -> Say:
+def _brace(fence: Fence, plan: Plan) -> Say:
     if not plan.braces:
         return Say("this barrier is not braced by panels")
     panels = max(b.end.panels for b in plan.braces)
     return Say(f"the runs leave no room for more: {panels} panel{'' if panels == 1 else 's'} at an end")
 
 
-def _rolls(job: Job, plan: Plan) -> Say:
+def _rolls(fence: Fence, plan: Plan) -> Say:
     if not plan.section.layers:
         return Say("this barrier is strung from coils, not rolls")
     if not plan.rolls.splices:
@@ -105,36 +105,36 @@ def _rolls(job: Job, plan: Plan) -> Say:
     return Say("the shortest piece planned is {m}, its splices lie where they may", {"m": (shortest, "station")})
 
 
-def _tails(job: Job, plan: Plan) -> Say:
+def _tails(fence: Fence, plan: Plan) -> Say:
     if not plan.section.layers:
         return Say("the wires' tails are counted by themselves")
     return Say("the sides take as many rolls with the one as with the other")
 
 
-def _run(job: Job, plan: Plan) -> Say:
+def _run(fence: Fence, plan: Plan) -> Say:
     longest = max(r.length_m for r in plan.runs)
     return Say("the longest run is {m}, which is broken no further", {"m": (longest, "station")})
 
 
-def _battens(job: Job, plan: Plan) -> Say:
+def _battens(fence: Fence, plan: Plan) -> Say:
     if not any(rule.every == "batten_m" for rule in plan.system.bay_fittings):
         return Say("this barrier hangs no battens")
     return Say("as many battens stand between posts as before")
 
 
-def _offcuts(job: Job, plan: Plan) -> Say:
+def _offcuts(fence: Fence, plan: Plan) -> Say:
     """An offcut that is too short to use is said so."""
     if not plan.section.layers:
         return Say("this barrier is strung from coils: offcuts of fabric serve nothing here")
-    if short := too_short(job, plan):
+    if short := too_short(fence, plan):
         return short
     return Say("no side comes out with fewer rolls or splices by them")
 
 
-def too_short(job: Job, plan: Plan) -> Say | None:
+def too_short(fence: Fence, plan: Plan) -> Say | None:
     """Offcuts on hand that are too short to use, and why; a side that is itself shorter takes one whole piece."""
-    least = min([job.decisions.piece_min_m, *plan.rolls.need_m])
-    short = [m for m in job.offcuts_m if m < least - TAPE_M]
+    least = min([fence.decisions.piece_min_m, *plan.rolls.need_m])
+    short = [m for m in fence.offcuts_m if m < least - TAPE_M]
     if not short:
         return None
     values: Values = {f"s{k}": (m, "station") for k, m in enumerate(short)}
@@ -145,7 +145,7 @@ def too_short(job: Job, plan: Plan) -> Say | None:
     )
 
 
-DECISIONS: dict[str, Callable[[Job, Plan], Say]] = {
+DECISIONS: dict[str, Callable[[Fence, Plan], Say]] = {
     "longest_bay_m": _longest_bay,
     "clearance_m": _gap,
     "gap_min_m": _gap,

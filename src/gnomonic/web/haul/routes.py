@@ -26,7 +26,10 @@ def stake_out_csv(request: Request, job_id: str, units: str = "us") -> Response:
     """The stake-out sheet."""
     _, planned = planned_of(request, job_id)
     return file_out(
-        as_csv(stake_out(planned.plan, _system(units))), "text/csv; charset=utf-8", planned.job.name, "-stake-out.csv"
+        as_csv(stake_out(planned.plan, _system(units))),
+        "text/csv; charset=utf-8",
+        planned.fence.title,
+        "-stake-out.csv",
     )
 
 
@@ -34,34 +37,34 @@ def stake_out_csv(request: Request, job_id: str, units: str = "us") -> Response:
 def take_off_csv(request: Request, job_id: str, units: str = "us") -> Response:
     """The take-off."""
     _, planned = planned_of(request, job_id)
-    rows = take_off_rows(planned.job, planned.plan, _system(units))
-    return file_out(as_csv(rows), "text/csv; charset=utf-8", planned.job.name, "-take-off.csv")
+    rows = take_off_rows(planned.fence, planned.plan, _system(units))
+    return file_out(as_csv(rows), "text/csv; charset=utf-8", planned.fence.title, "-take-off.csv")
 
 
 @router.get("/jobs/{job_id}/job.json")
 def job_json(request: Request, job_id: str) -> Response:
     """The Job document, exactly as saved."""
     stored, planned = planned_of(request, job_id)
-    return file_out(stored.document.encode(), "application/json", planned.job.name, ".json")
+    return file_out(stored.document.encode(), "application/json", planned.fence.title, ".json")
 
 
 @router.get("/jobs/{job_id}/line.geojson")
 def line_geojson(request: Request, job_id: str) -> Response:
     """The line and its posts."""
     _, planned = planned_of(request, job_id)
-    return file_out(plan_geojson(planned.job, planned.plan), "application/geo+json", planned.job.name, ".geojson")
+    return file_out(plan_geojson(planned.fence, planned.plan), "application/geo+json", planned.fence.title, ".geojson")
 
 
 @router.get("/jobs/{job_id}/posts.gpx")
 def posts_gpx(request: Request, job_id: str) -> Response:
     """The posts as waypoints."""
     _, planned = planned_of(request, job_id)
-    body = plan_gpx(planned.job, planned.plan)
+    body = plan_gpx(planned.fence, planned.plan)
     if body is None:
         raise BadInput(
             "line", "this line came without longitude and latitude, so it has no GPX: take the GeoJSON or the CSV"
         )
-    return file_out(body, "application/gpx+xml", planned.job.name, "-posts.gpx")
+    return file_out(body, "application/gpx+xml", planned.fence.title, "-posts.gpx")
 
 
 @router.get("/jobs/{job_id}/print", include_in_schema=False)
@@ -70,12 +73,12 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
     _, planned = planned_of(request, job_id)
     system = _system(units)
     facts = [
-        (f.name, f.value.text(system), f.why.working.text(system)) for f in job_tag(planned.job, planned.plan).facts
+        (f.name, f.value.text(system), f.why.working.text(system)) for f in job_tag(planned.fence, planned.plan).facts
     ]
-    state = state_of(planned.job.marking, planned.plan.course, date.today())
+    state = state_of(planned.fence.marking, planned.plan.course, date.today())
     context = {
         "job_id": job_id,
-        "name": planned.job.name,
+        "name": planned.fence.title,
         "marking": MARKING_WORDS[state],
         "may_dig": may_dig(state),
         "units": system,
@@ -87,9 +90,9 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
                 *(Say(e.title).text(system) for e in planned.plan.section.extras),
             ]
         ),
-        "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.job, planned.plan)],
+        "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.fence, planned.plan)],
         "stake_out": stake_out(planned.plan, system),
-        "take_off": take_off_rows(planned.job, planned.plan, system),
+        "take_off": take_off_rows(planned.fence, planned.plan, system),
         "braces": brace_rows(planned.plan, system),
         "snags": [(s.title.text(system), s.consequence.text(system)) for s in planned.snags],
         "drawing": planned.drawing.replace("<", "\\u003c"),

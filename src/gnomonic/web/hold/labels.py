@@ -11,7 +11,7 @@ from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.by_label import hang_said
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import Unclear, read_roll
-from gnomonic.core.job.document import Hold, Presence
+from gnomonic.core.job.parts import Hold, Presence
 from gnomonic.web.parts import change_job, planned_of, safe
 
 router = APIRouter()
@@ -43,7 +43,7 @@ def labels_page(
     if job:
         stored, planned = planned_of(request, job)
         context |= {"job": job, "for": stored.name}
-        hold, bay_m = planned.job.hold, planned.job.decisions.longest_bay_m
+        hold, bay_m = planned.fence.hold, planned.fence.decisions.longest_bay_m
     try:
         if animal not in book.animals:
             raise BadInput("animal", f"there is no “{animal[:40]}” in the rule book")
@@ -62,5 +62,5 @@ def labels_page(
 def hang(request: Request, job: Annotated[str, Form()], label: Annotated[str, Form(max_length=80)]) -> Response:
     """Hang what was read on the job it was read for."""
     stored, planned = planned_of(request, job)
-    change_job(request, job, stored.version, hang_said(read_roll(label), planned.job.barrier))
+    change_job(request, job, stored.version, hang_said(read_roll(label), planned.fence.barrier))
     return RedirectResponse(f"/jobs/{job}/hold", 303)

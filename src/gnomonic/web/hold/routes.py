@@ -16,8 +16,10 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.say import Say
 from gnomonic.core.snags.hold import verdicts_of
 from gnomonic.store import jobs, workspace
+from gnomonic.web.draw.section import section_json
+from gnomonic.web.draw.words import said
 from gnomonic.web.parts import planned_of, safe, state_of_page
-from gnomonic.web.plans import Planned, said, section_json
+from gnomonic.web.plans import Planned
 
 router = APIRouter()
 SHOWN_EACH = 24
@@ -79,18 +81,18 @@ def words_json(book: Book) -> dict[str, Any]:
 
 def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
     """What the page shows: the hold as said, the demands, what hangs now, and the ranking."""
-    job, plan = planned.job, planned.plan
+    fence, plan = planned.fence, planned.plan
     book = request.app.state.plans.book()
     answer: dict[str, Any] = {
-        "hold": job.hold.model_dump(mode="json"),
-        "barrier": job.barrier.model_dump(mode="json"),
-        "shared": [s.model_dump() for s in job.shared],
-        "closed": job.line.closed,
+        "hold": fence.hold.model_dump(mode="json"),
+        "barrier": fence.barrier.model_dump(mode="json"),
+        "shared": [s.model_dump() for s in fence.shared],
+        "closed": fence.line.closed,
         "others": _other_ends(request, planned),
         "refused": "",
     }
     try:
-        demand = demand_of(job.hold, book)
+        demand = demand_of(fence.hold, book)
     except BadInput as error:
         return answer | {
             "refused": error.sentence,
@@ -98,15 +100,15 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
             "now": [],
             "meets": [],
             "near": [],
-            "years": job.hold.years,
+            "years": fence.hold.years,
             "meets_count": 0,
             "others_count": 0,
         }
     own = [i.fabric for i in workspace.own_items(request.app.state.engine) if i.fabric]
-    ranking = rank(job, plan, book, own)
+    ranking = rank(fence, plan, book, own)
     return answer | {
         "demands": demands_json(demand),
-        "now": [verdict_json(v) for v in verdicts_of(job, plan, demand)],
+        "now": [verdict_json(v) for v in verdicts_of(fence, plan, demand)],
         "ground": list(ground_of(plan).is_.values()),
         "meets": [candidate_json(c, demand) for c in ranking.meets[:SHOWN_EACH]],
         "near": [candidate_json(c, demand) for c in ranking.near[:SHOWN_EACH]],
@@ -118,7 +120,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
 
 def _other_ends(request: Request, planned: Planned) -> list[str]:
     """Names of the other lines of the workspace, whose posts an end may stand on."""
-    return [name for name in jobs.names(request.app.state.engine) if name != planned.job.name]
+    return [name for name in jobs.names(request.app.state.engine) if name != planned.fence.job.name]
 
 
 def verdict_json(v: Verdict) -> dict[str, Any]:

@@ -1,5 +1,6 @@
 """The list of jobs."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,13 +11,14 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.tell.compare import hung
 from gnomonic.store import jobs
+from gnomonic.web.plans import PlannedJob
 
 router = APIRouter()
 
 
 @dataclass(frozen=True, slots=True)
 class JobCard:
-    """A job as the list shows it: its plan as SVG points in a 120 × 80 box, its ground and posts in one of 600 × 70."""
+    """A job as the list shows it: its lines as SVG points in a 120 × 80 box, one line's ground and posts in one of 600 × 70."""
 
     job_id: str
     name: str
@@ -25,8 +27,7 @@ class JobCard:
     hung: str
     runs: int
     snags: int
-    outline: str
-    closed: bool
+    outlines: list[tuple[str, bool]]
     ground: str
     posts_path: str
     times: float
@@ -36,16 +37,21 @@ STRIP = (600.0, 70.0)
 MOST_EXAGGERATED = 15.0
 
 
-def _outline(line: Course) -> str:
-    """The plan, fitted into 120 × 80."""
-    wide, high = float(np.ptp(line.east_m)), float(np.ptp(line.north_m))
+def _outlines(courses: Sequence[Course]) -> list[tuple[str, bool]]:
+    """Plans of the lines, fitted together into 120 × 80; and whether each is closed."""
+    east, north = (np.concatenate([getattr(c, k) for c in courses]) for k in ("east_m", "north_m"))
+    wide, high = float(np.ptp(east)), float(np.ptp(north))
     scale = min(110 / max(wide, 1e-6), 70 / max(high, 1e-6))
     left, top = (120 - wide * scale) / 2, (80 - high * scale) / 2
-    step = max(1, len(line.east_m) // 200)
-    pick = np.unique(np.append(np.arange(0, len(line.east_m), step), len(line.east_m) - 1))
-    x = left + (line.east_m[pick] - line.east_m.min()) * scale
-    y = 80 - top - (line.north_m[pick] - line.north_m.min()) * scale
-    return " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
+    found = []
+    for line in courses:
+        step = max(1, len(line.east_m) // 200)
+        pick = np.unique(np.append(np.arange(0, len(line.east_m), step), len(line.east_m) - 1))
+        x = left + (line.east_m[pick] - east.min()) * scale
+        y = 80 - top - (line.north_m[pick] - north.min()) * scale
+        points = " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
+        found.append((points, line.closed))
+    return found
 
 
 def _little_strip(made: Plan) -> tuple[str, str, float]:
@@ -72,29 +78,29 @@ def _little_strip(made: Plan) -> tuple[str, str, float]:
 @router.get("/", include_in_schema=False)
 def home(request: Request) -> Response:
     """All jobs, the last changed first."""
-    plans, cards = request.app.state.plans, []
-    for row in jobs.listed(request.app.state.engine):
-        planned = plans.of(row.job_id, row.digest, row.document)
-        line = planned.plan.course
-        made = planned.plan
-        ground, posts_path, times = _little_strip(made)
-        cards.append(
-            JobCard(
-                job_id=row.job_id,
-                name=row.name,
-                length_m=line.length_m,
-                posts=len(made.posts),
-                hung=hung(made),
-                runs=len(made.runs),
-                snags=len(planned.snags),
-                outline=_outline(line),
-                closed=line.closed,
-                ground=ground,
-                posts_path=posts_path,
-                times=times,
-            )
-        )
+    plans = request.app.state.plans
+    cards = [
+        _card(row, plans.of(row.job_id, row.digest, row.document)) for row in jobs.listed(request.app.state.engine)
+    ]
     return request.app.state.templates.TemplateResponse(request, "home.html", {"cards": cards})  # type: ignore[no-any-return]
+
+
+def _card(row: jobs.Listed, job: PlannedJob) -> JobCard:
+    made = list(job.plan.lines.values())
+    ground, posts_path, times = _little_strip(made[0]) if len(job.job.lines) == 1 and made else ("", "", 0.0)
+    return JobCard(
+        job_id=row.job_id,
+        name=row.name,
+        length_m=sum(c.length_m for c in job.plan.courses.values()),
+        posts=sum(not p.shared for one in made for p in one.posts),
+        hung=", ".join(dict.fromkeys(hung(one) for one in made)) or "stands already",
+        runs=sum(len(one.runs) for one in made),
+        snags=sum(len(it.snags) for it in job.all()),
+        outlines=_outlines(list(job.plan.courses.values())),
+        ground=ground,
+        posts_path=posts_path,
+        times=times,
+    )
 
 
 @router.post("/jobs/{job_id}/remove", include_in_schema=False)

@@ -14,8 +14,19 @@ from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
-from gnomonic.web.parts import answered, change_job, planned, planned_of, safe, state_of_page, told
-from gnomonic.web.plans import decision_words, fabric_labels, refusal, said, tag_json
+from gnomonic.web.draw.words import refusal, said, tag_json
+from gnomonic.web.parts import (
+    answered,
+    change_job,
+    line_asked,
+    of_line,
+    planned_job,
+    planned_of,
+    safe,
+    state_of_page,
+    told,
+)
+from gnomonic.web.plans import PlannedJob, decision_words, fabric_labels
 
 router = APIRouter()
 _weighed: OrderedDict[tuple[str, str], dict[str, Any]] = OrderedDict()
@@ -29,7 +40,7 @@ def surface(request: Request, job_id: str) -> Response:
     stored, it = planned_of(request, job_id)
     context = {
         "job_id": job_id,
-        "name": stored.name,
+        "name": it.fence.title,
         "drawing": safe(it.drawing),
         "state": state_of_page(stored, it),
         "words": safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
@@ -41,7 +52,7 @@ def surface(request: Request, job_id: str) -> Response:
 def current(request: Request, job_id: str) -> Response:
     """The job as it stands: version and drawing."""
     stored = jobs.load(request.app.state.engine, job_id)
-    return answered(stored, planned(request, stored), Say("as it stands"))
+    return answered(stored, planned_job(request, stored), line_asked(request), Say("as it stands"))
 
 
 @router.post("/api/v1/jobs/{job_id}/edits")
@@ -90,31 +101,34 @@ def redo(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
 def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     before = jobs.load(request.app.state.engine, job_id)
     stored = jobs.step(request.app.state.engine, job_id, base, back)
-    now = planned(request, stored)
+    now, line = planned_job(request, stored), line_asked(request)
     if stored.version == before.version:
-        return answered(stored, now, Say("nothing to " + ("undo" if back else "redo")))
-    change = told(planned(request, before), now, {})
-    return answered(stored, now, Say(("undone: " if back else "done again: ") + change.t, change.v))
+        return answered(stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
+    change = told(planned_job(request, before), now, {"line": line})
+    return answered(stored, now, line, Say(("undone: " if back else "done again: ") + change.t, change.v))
 
 
 @router.post("/api/v1/jobs/{job_id}/weigh")
 def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(embed=True)]) -> Response:
     """What an edit would do, without doing it."""
     stored = jobs.load(request.app.state.engine, job_id)
-    key = (request.app.state.plans.key(stored.digest), json.dumps(edit, sort_keys=True))
+    plans = request.app.state.plans
+    edit = of_line(request, edit)
+    key = (plans.key(stored.digest), json.dumps(edit, sort_keys=True))
     if key not in _weighed:
-        was = planned(request, stored)
+        was = planned_job(request, stored)
         try:
-            after = request.app.state.plans.make(
-                job_id, apply(was.job, read_edit(_lengths_read(edit)), request.app.state.plans.book())
-            )
-            fewer = len(was.snags) - len(after.snags)
-            _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": fewer}
+            after = plans.make(job_id, apply(was.job, read_edit(_lengths_read(edit)), plans.book()))
+            _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": _snags(was) - _snags(after)}
         except BadInput as error:
             _weighed[key] = {"said": said(refusal(error)), "fewer_snags": 0}
         while len(_weighed) > WEIGHED_KEPT:
             _weighed.popitem(last=False)
     return JSONResponse(_weighed[key])
+
+
+def _snags(job: PlannedJob) -> int:
+    return sum(len(it.snags) for it in job.all())
 
 
 @router.get("/api/v1/jobs/{job_id}/tag")
@@ -124,11 +138,11 @@ def tag(
     """What is known of a post, a bay or a splice; of the whole job when none is named."""
     _, it = planned_of(request, job_id)
     if post is not None:
-        found = post_tag(it.job, it.plan, post)
+        found = post_tag(it.fence, it.plan, post)
     elif bay is not None:
-        found = bay_tag(it.job, it.plan, bay)
+        found = bay_tag(it.fence, it.plan, bay)
     elif splice is not None:
-        found = splice_tag(it.job, it.plan, splice)
+        found = splice_tag(it.fence, it.plan, splice)
     else:
-        found = job_tag(it.job, it.plan)
+        found = job_tag(it.fence, it.plan)
     return JSONResponse(tag_json(found))

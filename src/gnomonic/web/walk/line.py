@@ -18,7 +18,8 @@ from gnomonic.core.ground.marking import state_of
 from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
 from gnomonic.core.ground.walk_list import figures, walk_list
-from gnomonic.core.job.document import Job, MeasuredLine, Point, Source
+from gnomonic.core.job.fence import one_line
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
 from gnomonic.core.units import System
@@ -26,8 +27,9 @@ from gnomonic.formats.export import MEDIA, export_line
 from gnomonic.formats.grid import MOST_GRID_BYTES, drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
+from gnomonic.web.draw.words import said
 from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_of, safe, state_of_page
-from gnomonic.web.plans import Planned, said
+from gnomonic.web.plans import Planned
 
 router = APIRouter()
 MOST_DRAWN = 5000
@@ -43,7 +45,7 @@ def walk_page(request: Request, job_id: str) -> Response:
     }
     context = {
         "job_id": job_id,
-        "name": stored.name,
+        "name": planned.fence.title,
         "drawing": safe(planned.drawing),
         "walk": safe(json.dumps(walk_json(planned), ensure_ascii=False)),
         "state": state_of_page(stored, planned),
@@ -61,13 +63,13 @@ def walk_state(request: Request, job_id: str) -> Response:
 
 def walk_json(planned: Planned) -> dict[str, Any]:
     """What the Walk page shows beside the drawing."""
-    job, made = planned.job, planned.plan
-    book = job.line.book
-    rows = [{**asdict(row), "quadrant": quadrant(row.bearing_deg)} for row in legs(job.line, made.course)]
-    found = figures(job, made)
+    fence, made = planned.fence, planned.plan
+    book = fence.line.book
+    rows = [{**asdict(row), "quadrant": quadrant(row.bearing_deg)} for row in legs(fence.line, made.course)]
+    found = figures(fence, made)
     return {
         "legs": rows,
-        "points": [[p.e_m, p.n_m, p.h_m, p.name, p.how] for p in job.line.points],
+        "points": [[p.e_m, p.n_m, p.h_m, p.name, p.how] for p in fence.line.points],
         "book": None if book is None else book.model_dump(),
         "reduced": None if book is None else reduced_json(reduce_book(book.text, book.unit or None)),
         "figures": {
@@ -79,10 +81,10 @@ def walk_json(planned: Planned) -> dict[str, Any]:
             "swath_area": found.swath_m2,
             "fell": found.to_fell,
         },
-        "frame": job.line.frame.kind,
-        "level": job.line.level,
-        "grid": None if job.line.grid is None else job.line.grid.model_dump(),
-        "marking": state_of(job.marking, made.course, date.today()),
+        "frame": fence.frame.kind,
+        "level": fence.line.level,
+        "grid": None if fence.line.grid is None else fence.line.grid.model_dump(),
+        "marking": state_of(fence.marking, made.course, date.today()),
         "list": [
             {
                 "id": r.thing.found.id,
@@ -93,8 +95,8 @@ def walk_json(planned: Planned) -> dict[str, Any]:
             }
             for r in walk_list(made)
         ],
-        "notes": list(job.line.source.notes),
-        "source": job.line.source.file or job.line.source.kind,
+        "notes": list(fence.line.source.notes),
+        "source": fence.line.source.file or fence.line.source.kind,
     }
 
 
@@ -171,7 +173,7 @@ async def grid(
 
 def _draped(request: Request, job_id: str, base: int, name: str, body: bytes, answers: dict[str, str]) -> Response:
     _, planned = planned_of(request, job_id)
-    draped = drape(name, body, planned.plan.course, planned.job.line.frame, answers)
+    draped = drape(name, body, planned.plan.course, planned.fence.frame, answers)
     if draped.questions:
         question = draped.questions[0]
         return JSONResponse({"question": {"key": question.key, "text": question.text, "choices": question.choices, "typed": question.typed}})  # fmt: skip
@@ -207,7 +209,7 @@ def drawn(
     places = tuple(Point(e_m=e, n_m=n, h_m=0.0, how="drawn", good_m=good) for e, n in points)
     source = Source(kind="drawn", points_read=len(points), notes=("drawn on the map: the ground is taken as level",))
     line = with_points(MeasuredLine(points=places, closed=closed, source=source, level=True), places)
-    job = Job(name=title, line=line)
+    job = one_line(title, line)
     plan(job)
     return JSONResponse({"job": jobs.create(request.app.state.engine, job)}, 201)
 
@@ -216,8 +218,8 @@ def drawn(
 def out(request: Request, job_id: str, form: str, epsg: str = "") -> Response:
     """The line in one of the forms it can come in."""
     _, planned = planned_of(request, job_id)
-    body = export_line(planned.job, planned.plan, form, epsg.strip())
-    return file_out(body, MEDIA[form], planned.job.name, f".{form}")
+    body = export_line(planned.fence, planned.plan, form, epsg.strip())
+    return file_out(body, MEDIA[form], planned.fence.title, f".{form}")
 
 
 @router.get("/walk-sheet", include_in_schema=False)
@@ -231,19 +233,19 @@ def walk_sheet(request: Request, job_id: str, units: str = "us") -> Response:
     """The walk sheet to print: what was found, what to take care of, the swath to clear."""
     _, planned = planned_of(request, job_id)
     system: System = "metric" if units == "metric" else "us"
-    state = state_of(planned.job.marking, planned.plan.course, date.today())
+    state = state_of(planned.fence.marking, planned.plan.course, date.today())
     context = {
         "job_id": job_id,
-        "name": planned.job.name,
+        "name": planned.fence.title,
         "units": system,
         "state": state,
         "words": MARKING_WORDS[state],
-        "marking": planned.job.marking,
+        "marking": planned.fence.marking,
         "rows": [
             {"group": r.group, "title": r.title, "where": r.where.text(system), "caution": Say(r.caution).text(system), "side": r.thing.found.side, "count": r.thing.found.count}
             for r in walk_list(planned.plan)
         ],
-        "figures": figures(planned.job, planned.plan),
+        "figures": figures(planned.fence, planned.plan),
         "drawing": safe(planned.drawing),
     }  # fmt: skip
     return request.app.state.templates.TemplateResponse(request, "sheet.html", context)  # type: ignore[no-any-return]

@@ -14,17 +14,18 @@ import numpy as np
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
+from gnomonic.core.edits.measured import route_of
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of, white_lining
 from gnomonic.core.ground.measuring import rule
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence, fences
 from gnomonic.core.plan.model import hand_dug
 from gnomonic.core.units import System
 from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks
 from gnomonic.standins.desk import PracticeDesk
 from gnomonic.store import jobs
-from gnomonic.web.parts import MARKING_WORDS, change_job, planned_of, safe, state_of_page
+from gnomonic.web.parts import MARKING_WORDS, change_job, planned_job, planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -90,12 +91,12 @@ def _corners(planned: Planned) -> list[float]:
     return [r.start.station_m for r in planned.plan.runs if r.start.role != "gate"]
 
 
-def _places(job: Job, places: list[tuple[float, float]], out: bool) -> list[list[float]]:
+def _places(fence: Fence, places: list[tuple[float, float]], out: bool) -> list[list[float]]:
     """Places of the job as the desk writes them, or back."""
-    if job.line.frame.kind == "local" or not places:
+    if fence.frame.kind == "local" or not places:
         return [list(p) for p in places]
     table = np.array(places)
-    east, north = (to_world if out else to_local)(job.line.frame, table[:, 0], table[:, 1])
+    east, north = (to_world if out else to_local)(fence.frame, table[:, 0], table[:, 1])
     return [
         [round(a, 9 if out else 4), round(b, 9 if out else 4)]
         for a, b in zip(east.tolist(), north.tolist(), strict=True)
@@ -106,21 +107,21 @@ def _places(job: Job, places: list[tuple[float, float]], out: bool) -> list[list
 def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
     """Where the marking stands, what to flag white, and what was marked."""
     stored, planned = planned_of(request, job_id)
-    job, line = planned.job, planned.plan.course
-    state = state_of(job.marking, line, date.today())
+    fence, line = planned.fence, planned.plan.course
+    state = state_of(fence.marking, line, date.today())
     system: System = "metric" if units == "metric" else "us"
     marks = white_lining(line, _corners(planned))
-    world = _places(job, [(m.east_m, m.north_m) for m in marks], True)
+    world = _places(fence, [(m.east_m, m.north_m) for m in marks], True)
     context = {
         "job_id": job_id,
-        "name": job.name,
+        "name": fence.title,
         "units": system,
         "state": state,
         "words": MARKING_WORDS[state],
         "may_dig": may_dig(state),
-        "marking": job.marking,
+        "marking": fence.marking,
         "practice": request.app.state.desk.is_practice,
-        "geographic": job.line.frame.kind == "geographic",
+        "geographic": fence.frame.kind == "geographic",
         "white_every_m": rule("white_every_m"),
         "white": [{"at": m.station_m, "why": m.why, "place": p} for m, p in zip(marks, world, strict=True)],
         "services": [t for t in planned.plan.things if t.found.kind == "service"],
@@ -137,14 +138,15 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
     stored, planned = planned_of(request, job_id)
     if stored.version != base:
         raise jobs.Moved(stored.version)
-    job, line = planned.job, planned.plan.course
-    route = list(zip(line.east_m.tolist(), line.north_m.tolist(), strict=True))
-    white = white_lining(line, _corners(planned))
+    fence = planned.fence
+    routes = [list(route_of(f.line)) for f in fences(fence.job) if f.own.standing != "there"]
+    views = planned_job(request, stored).all()
+    white = [m for it in views for m in white_lining(it.plan.course, _corners(it))]
     body = {
-        "route": _places(job, route, True),
-        "frame": job.line.frame.kind,
+        "routes": [_places(fence, route, True) for route in routes],
+        "frame": fence.frame.kind,
         "reach_m": rule("reach_m"),
-        "white": _places(job, [(m.east_m, m.north_m) for m in white], True),
+        "white": _places(fence, [(m.east_m, m.north_m) for m in white], True),
     }
     today = date.today().isoformat()
 
@@ -169,24 +171,24 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
     stored, planned = planned_of(request, job_id)
     if stored.version != base:
         raise jobs.Moved(stored.version)
-    job = planned.job
-    if job.marking is None:
+    fence = planned.fence
+    if fence.marking is None:
         raise BadInput("marking", "nothing was asked yet: ask first")
-    reply = request.app.state.desk.call(f"/tickets/{job.marking.ticket}")
+    reply = request.app.state.desk.call(f"/tickets/{fence.marking.ticket}")
     if reply.get("state") == "requested":
         return JSONResponse({"waiting": True, "said": "the marks are not in yet"})
     try:
         marks = [
             {
                 "name": str(m["name"])[:120],
-                "shape": _places(job, [(float(e), float(n)) for e, n in m["shape"]], False),
+                "shape": _places(fence, [(float(e), float(n)) for e, n in m["shape"]], False),
                 "zone_m": float(m["zone_m"]),
             }
             for m in reply.get("marks", [])
         ]
         edit = {
             "do": "take_marks",
-            "ticket": job.marking.ticket,
+            "ticket": fence.marking.ticket,
             "state": reply["state"],
             "expires_on": reply["expires_on"],
             "marks": marks,

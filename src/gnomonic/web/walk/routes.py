@@ -8,7 +8,8 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.document import Job, read_job
+from gnomonic.core.job.fence import checked, one_line
+from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import plan
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
 from gnomonic.formats.raw import MOST_BYTES, plain
@@ -63,7 +64,7 @@ def _sentence(text: str) -> str:
 
 def _take(request: Request, name: str, body: bytes) -> str:
     """Where to go next: a saved Job document becomes a job at once, anything else is previewed."""
-    if body.lstrip()[:1] == b"{" and b'"gnomonic-job/1"' in body[:400]:
+    if body.lstrip()[:1] == b"{" and b'"gnomonic-job/' in body[:400]:
         job = read_job(body)
         plan(job)
         return f"/jobs/{jobs.create(request.app.state.engine, job)}"
@@ -147,7 +148,7 @@ def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
         return _preview(request, arrival_id, answers, "Answer the question below first.", name)
     if not 0 < len(name) <= 120:
         return _preview(request, arrival_id, answers, "Give the job a name of at most 120 characters.", name)
-    job = Job(name=name, line=brought.line, found=brought.found)
+    job = checked(one_line(name, brought.line, brought.frame), found=brought.found)
     try:
         plan(job)
     except BadInput as error:

@@ -1,0 +1,158 @@
+"""One line seen with what of its job bears on it, and the next version of both."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from gnomonic.core.job.document import Job, Line, Offcut, Stock
+from gnomonic.core.job.parts import (
+    Barrier,
+    Decisions,
+    ForcedPost,
+    Found,
+    Frame,
+    Gate,
+    Hold,
+    Marking,
+    MeasuredLine,
+    SharedPost,
+    Stretch,
+)
+
+OF_THE_JOB = ("frame", "joins", "marking", "stock")
+
+
+@dataclass(frozen=True, slots=True)
+class Fence:
+    """A line of a job.  ``found`` is what was found at its stations and on the job's map."""
+
+    job: Job
+    own: Line
+
+    @property
+    def id(self) -> str:
+        """The line's letter."""
+        return self.own.id
+
+    @property
+    def name(self) -> str:
+        """The line's name."""
+        return self.own.name
+
+    @property
+    def title(self) -> str:
+        """What is written over it: the job's name, and the line's where the job has several."""
+        return self.job.name if len(self.job.lines) == 1 else f"{self.job.name} › {self.own.name}"
+
+    @property
+    def line(self) -> MeasuredLine:
+        """The line as measured."""
+        return self.own.measured
+
+    @property
+    def frame(self) -> Frame:
+        """How the job's metres relate to the world."""
+        return self.job.frame
+
+    @property
+    def hold(self) -> Hold:
+        """What it must hold."""
+        return self.own.hold
+
+    @property
+    def barrier(self) -> Barrier:
+        """What hangs on it."""
+        return self.own.barrier
+
+    @property
+    def decisions(self) -> Decisions:
+        """What the fencer decided."""
+        return self.own.decisions
+
+    @property
+    def gates(self) -> tuple[Gate, ...]:
+        """Its openings."""
+        return self.own.gates
+
+    @property
+    def posts(self) -> tuple[ForcedPost, ...]:
+        """Posts placed by hand."""
+        return self.own.posts
+
+    @property
+    def forbidden(self) -> tuple[Stretch, ...]:
+        """Where no post may stand."""
+        return self.own.forbidden
+
+    @property
+    def found(self) -> tuple[Found, ...]:
+        """What was found at its stations, then on the map."""
+        return (*self.own.found, *self.job.found)
+
+    @property
+    def marking(self) -> Marking | None:
+        """The job's request to have services marked."""
+        return self.job.marking
+
+    @property
+    def swath_m(self) -> float:
+        """How far each side is cleared."""
+        return self.own.swath_m
+
+    @property
+    def shared(self) -> tuple[SharedPost, ...]:
+        """Ends that stand on a post of a fence outside the job."""
+        return self.own.shared
+
+    @property
+    def offcuts_m(self) -> tuple[float, ...]:
+        """Offcuts on hand of the fabric that hangs here."""
+        return tuple(o.length_m for o in self.job.stock.offcuts if o.label == self.own.barrier.label)
+
+
+def fence_of(job: Job, line_id: str = "") -> Fence:
+    """A line of a job by its letter; the first one that is to be built when none is named.  Raises KeyError."""
+    if line_id:
+        found = next((line for line in job.lines if line.id == line_id), None)
+        if found is None:
+            raise KeyError(line_id)
+        return Fence(job, found)
+    return Fence(job, next((line for line in job.lines if line.standing != "there"), job.lines[0]))
+
+
+def fences(job: Job) -> list[Fence]:
+    """All lines of a job."""
+    return [Fence(job, line) for line in job.lines]
+
+
+def one_line(name: str, line: MeasuredLine, frame: Frame | None = None, job_name: str = "") -> Job:
+    """A job of one line."""
+    return Job(name=job_name or name, frame=frame or Frame(), lines=(Line(id="A", name=name, measured=line),))
+
+
+def checked(job: Job, **changes: Any) -> Job:
+    """A checked copy of a job with some fields changed; what stays is the same object."""
+    return Job.model_validate({**{name: getattr(job, name) for name in Job.model_fields}, **changes})
+
+
+def changed(fence: Fence, **changes: Any) -> Fence:
+    """The fence with some of its line's or its job's fields changed, checked.
+
+    ``line`` is the measured line; of ``found``, shapes go to the job and stations to the line; ``offcuts_m`` are of the
+    fabric that hangs here.
+    """
+    job, own = fence.job, fence.own
+    of_job = {k: changes.pop(k) for k in OF_THE_JOB if k in changes}
+    if "found" in changes:
+        found = changes.pop("found")
+        of_job["found"] = tuple(f for f in found if f.shape)
+        changes["found"] = tuple(f for f in found if not f.shape)
+    if "offcuts_m" in changes:
+        kept = tuple(o for o in job.stock.offcuts if o.label != own.barrier.label)
+        new = tuple(Offcut(label=own.barrier.label, length_m=m) for m in changes.pop("offcuts_m"))
+        of_job["stock"] = Stock(offcuts=(*kept, *new))
+    if "line" in changes:
+        changes["measured"] = changes.pop("line")
+    now = Line.model_validate({**{n: getattr(own, n) for n in Line.model_fields}, **changes}) if changes else own
+    lines = tuple(now if line is own else line for line in job.lines)
+    job = checked(job, lines=lines, **of_job)
+    return Fence(job, now)

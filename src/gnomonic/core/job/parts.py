@@ -1,0 +1,266 @@
+"""What a Job document is made of: measured lines, what hangs on them, what was decided and found.  SI."""
+
+import math
+from datetime import date
+from typing import Annotated, Any, Literal
+
+from pydantic import ConfigDict, Field, model_validator
+
+from gnomonic.core.demand.fabrics import Fabric
+from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.record import Record
+
+Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
+Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"  # no control characters
+Name = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
+
+
+class Part(Record):
+    """A part of the document; JSON is read strictly."""
+
+    model_config = ConfigDict(strict=True)
+
+
+class Point(Part):
+    """A measured point: metres east, north and up in the job's local grid.
+
+    ``how`` the leg to it was got (a key of ``ground/data/measuring.toml``, empty when the file did not say) and
+    ``good_m``, that leg's standard uncertainty.
+    """
+
+    e_m: Metres
+    n_m: Metres
+    h_m: Metres
+    name: Name = ""
+    how: Annotated[str, Field(pattern=r"^[a-z]{0,12}$")] = ""
+    good_m: Annotated[float, Field(ge=0, le=1e5)] | None = None
+
+
+class Frame(Part):
+    """How local metres relate to the world: ``local``, or a transverse Mercator grid on WGS 84 about an origin."""
+
+    kind: Literal["local", "geographic"] = "local"
+    lon0_deg: Annotated[float, Field(ge=-180, le=180)] | None = None
+    lat0_deg: Annotated[float, Field(ge=-90, le=90)] | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> "Frame":
+        if (self.kind == "geographic") != (self.lon0_deg is not None and self.lat0_deg is not None):
+            raise ValueError("a geographic frame has lon0_deg and lat0_deg, a local one has neither")
+        return self
+
+
+SourceKind = Literal["gpx", "geojson", "csv", "legs", "kml", "dxf", "shapefile", "walk", "drawn"]
+
+
+class Source(Part):
+    """Where a line came from, what was done to it on the way in, and what it was measured in (empty when nothing says)."""
+
+    kind: SourceKind
+    file: Name = ""
+    points_read: Annotated[int, Field(ge=2)]
+    simplified_m: Annotated[float, Field(ge=0)] | None = None
+    notes: tuple[str, ...] = ()
+    unit: Literal["", "m", "ft"] = ""
+
+
+class FieldBook(Part):
+    """What was written in the field (``ground/book.py``) and how it was reduced.
+
+    ``unit`` of numbers written without one; ``adjust`` by the compass rule or not; ``mended`` when points were moved by
+    hand since, so that reading the book again would undo that; ``start`` where the book's own origin lies on the job's ground.
+    """
+
+    text: Annotated[str, Field(max_length=200_000, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
+    unit: Literal["", "m", "ft"] = ""
+    adjust: Literal["none", "compass"] = "none"
+    mended: bool = False
+    start: tuple[Metres, Metres] = (0.0, 0.0)
+
+
+class HeightGrid(Part):
+    """The grid heights were taken from: its cell and its name."""
+
+    cell_m: Annotated[float, Field(gt=0, le=1e5)]
+    file: Name = ""
+
+
+class MeasuredLine(Part):
+    """The line as measured.  ``closed`` joins the last point to the first (which is not repeated).
+
+    ``level`` when no heights were measured and the ground is only taken as level.
+    """
+
+    points: Annotated[tuple[Point, ...], Field(min_length=2)]
+    closed: bool = False
+    source: Source
+    book: FieldBook | None = None
+    grid: HeightGrid | None = None
+    level: bool = False
+
+
+Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
+
+
+class Barrier(Part):
+    """What is hung: a barrier system (``demand/data/systems``) and what of it, by label.
+
+    ``extras`` added to it, the ``schools`` chosen where the trade disagrees, heights above the ground of strands
+    reckoned for a demand, an ``own`` fabric that is not on file, and the ``side`` of the posts it hangs on.
+    """
+
+    system: Key = "woven"
+    label: Name = "9-49-6"
+    extras: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
+    schools: dict[Key, Key] = Field(default_factory=dict)
+    strands_m: Annotated[tuple[Annotated[float, Field(ge=0, le=5)], ...], Field(max_length=40)] = ()
+    own: Fabric | None = None
+    side: Literal["", "left", "right"] = ""
+
+
+class Presence(Part):
+    """Who is on a side of the line (a key of ``demand/data/animals.toml``) and what they ``also`` do."""
+
+    animal: Key
+    side: Literal["left", "right"]
+    also: Annotated[tuple[Key, ...], Field(max_length=8)] = ()
+
+
+class Hold(Part):
+    """What the barrier must hold or keep out, for how many ``years`` (0: not said), and what the fencer will not have."""
+
+    animals: Annotated[tuple[Presence, ...], Field(max_length=40)] = ()
+    years: Annotated[float, Field(ge=0, le=100)] = 0.0
+    visible: bool = False
+    never: Annotated[tuple[Literal["barbs", "plastic"], ...], Field(max_length=2)] = ()
+    only: Literal["", "barbs", "mesh", "wires"] = ""
+
+
+class SharedPost(Part):
+    """An end of the line that stands on a post of a fence outside the job, named ``of``: it is there already."""
+
+    at: Literal["start", "end"]
+    of: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
+
+
+class Decisions(Part):
+    """What the fencer decides (SI); meaning, start value, range and reason of each in ``data/decisions.toml``."""
+
+    longest_bay_m: float
+    clearance_m: float
+    gap_min_m: float
+    gap_max_m: float
+    k_fill: float
+    k_cut: float
+    wood_every: float
+    corner_angle_deg: float
+    brace_spacing_m: float
+    brace_panels: float
+    roll_m: float
+    tie_off_m: float
+    overlap_m: float
+    splice_clear_m: float
+    piece_min_m: float
+    longest_run_m: float
+    batten_m: float
+
+    @model_validator(mode="before")
+    @classmethod
+    def _defaults(cls, data: Any) -> Any:
+        if isinstance(data, dict):
+            return {**{key: rule.value for key, rule in decision_rules().items()}, **data}
+        return data
+
+    @model_validator(mode="after")
+    def _in_range(self) -> "Decisions":
+        for key, rule in decision_rules().items():
+            value = getattr(self, key)
+            if not math.isfinite(value) or not rule.least <= value <= rule.most:
+                raise ValueError(f"{key} is {value:g}; it must lie between {rule.least:g} and {rule.most:g}")
+        for key in ("wood_every", "brace_panels"):
+            if getattr(self, key) != int(getattr(self, key)):
+                raise ValueError(f"{key} is {getattr(self, key):g}; it must be a whole number")
+        for key, least in (("longest_run_m", 10.0), ("batten_m", 0.2)):
+            if 0 < getattr(self, key) < least:
+                raise ValueError(f"{key} is {getattr(self, key):g}; it must be 0 for none, or at least {least:g}")
+        if not self.gap_min_m <= self.clearance_m <= self.gap_max_m:
+            raise ValueError("the wire's clearance at posts must lie between the least and the largest gap")
+        if self.overlap_m >= self.roll_m / 2:
+            raise ValueError("overlap_m must be less than half of roll_m")
+        return self
+
+
+class Gate(Part):
+    """An opening from ``at_m``, ``opening_m`` wide along the line."""
+
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    opening_m: Annotated[float, Field(ge=0.5, le=30)]
+    name: Name = "gate"
+
+
+class ForcedPost(Part):
+    """A post that stands where the fencer put it."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+
+
+class Stretch(Part):
+    """Where no post may stand (open at both ends)."""
+
+    from_m: Annotated[float, Field(ge=0, le=1e6)]
+    to_m: Span
+    reason: Name = ""
+
+    @model_validator(mode="after")
+    def _rising(self) -> "Stretch":
+        if self.to_m <= self.from_m:
+            raise ValueError("a forbidden stretch ends beyond where it starts")
+        return self
+
+
+Place = tuple[Metres, Metres]
+Route = Annotated[tuple[Place, ...], Field(min_length=2)]
+
+
+class Found(Part):
+    """Something on the line, under it or beside it (``ground/data/found.toml`` says what each kind does).
+
+    It lies either between two stations (equal ones for a thing at one place) or along a shape on the map (east, north;
+    one place or more).  ``zone_m`` is how far from it no post may stand, the kind's own when left out.
+    """
+
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
+    kind: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")]
+    name: Name = ""
+    from_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    to_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    shape: Annotated[tuple[Place, ...], Field(max_length=2000)] = ()
+    zone_m: Annotated[float, Field(ge=0, le=100)] | None = None
+    side: Literal["", "left", "right"] = ""
+    count: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    ticket: Name = ""
+
+    @model_validator(mode="after")
+    def _somewhere(self) -> "Found":
+        if (self.from_m is None) == (not self.shape) or (self.from_m is None) != (self.to_m is None):
+            raise ValueError("what was found lies between two stations (from_m, to_m) or along a shape, one of them")
+        if self.from_m is not None and self.to_m is not None and self.to_m < self.from_m:
+            raise ValueError("what was found ends before it starts")
+        return self
+
+
+class Marking(Part):
+    """A request to have buried services marked, and what came of it.  The marks themselves are ``found``.
+
+    ``routes`` is what was asked about; a line that has left it must be asked about again.
+    """
+
+    state: Literal["requested", "marked", "clear"]
+    ticket: Annotated[str, Field(min_length=1, max_length=40, pattern=PLAIN_TEXT)]
+    asked_on: date
+    wait_until: date
+    expires_on: date | None = None
+    routes: Annotated[tuple[Route, ...], Field(min_length=1)]
+    reach_m: Annotated[float, Field(gt=0, le=100)]

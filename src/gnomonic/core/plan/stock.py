@@ -1,0 +1,201 @@
+"""Rolls and coils over all lines of a job: cut together, then told line by line.
+
+What is opened on a line is counted there; where a roll goes on to another line, the piece says so.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from math import floor
+
+import numpy as np
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
+from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
+from gnomonic.core.plan.hung import Want, WireWant, stock_cut
+from gnomonic.core.plan.model import Coils, FabricPlan, LaidPiece, MoreRolls, Splice
+from gnomonic.core.units import reaching
+
+PLAN_WORK_S = 0.5
+NO_ROLLS = RollPlan(
+    (), 0, 0, 0.0, {"new_rolls": True, "splices": True, "longest_offcut": True}, {"new_rolls": 0, "splices": 0},
+    {"new_rolls": 0, "splices": 0}, (), (),
+)  # fmt: skip
+NOTHING_HUNG = FabricPlan(NO_ROLLS, NO_ROLLS, (), (), (), (), ())
+Memo = dict[tuple[object, ...], RollPlan]
+Wanted = Mapping[str, tuple[Want, ...]]
+
+
+@dataclass(slots=True)
+class Shares:
+    """What each line gets, by its letter."""
+
+    fabric: dict[str, FabricPlan] = field(default_factory=dict)
+    more: dict[str, list[MoreRolls]] = field(default_factory=dict)
+
+
+def share_rolls(
+    wanted: Wanted, offcuts_m: Mapping[str, tuple[float, ...]], names: Mapping[str, str], memo: Memo
+) -> tuple[Shares, Memo]:
+    """Rolls of every fabric over all lines, and each line's part; ``offcuts_m`` on hand by line's letter.
+
+    Lines that hang the same fabric from rolls of one length under the same rules of splicing are cut together.
+    """
+    used: Memo = {}
+    shares = Shares(dict.fromkeys(wanted, NOTHING_HUNG), {k: [] for k in wanted})
+    groups: dict[tuple[object, ...], list[tuple[str, Want]]] = {}
+    for line in sorted(wanted, key=lambda k: (len(k), k)):
+        for want in wanted[line]:
+            groups.setdefault(want.key, []).append((line, want))
+    taken: set[tuple[float, ...]] = set()
+    for members in groups.values():
+        first = members[0][1]
+        own = () if first.what else _offcuts(members, offcuts_m, taken)
+        needs = [need for _, want in members for need in want.needs]
+        whole = _planned_rolls(
+            needs, first.roll_m, tuple(stock_cut(first.fabric, own)), first.rules, memo, used, _namer(members, names)
+        )
+        low = 0
+        for line, want in members:
+            span = range(low, low + len(want.needs))
+            low = span.stop
+            part = _part(whole, span, len(members) == 1)
+            if want.what:
+                need = sum(n.need_m for n in want.needs)
+                shares.more[line].append(MoreRolls(want.fabric, need, part.new_rolls, part.splices, want.what))
+            else:
+                shares.fabric[line] = _laid(want, whole, part, span, members)
+    return shares, used
+
+
+def _offcuts(
+    members: Sequence[tuple[str, Want]], offcuts_m: Mapping[str, tuple[float, ...]], taken: set[tuple[float, ...]]
+) -> tuple[float, ...]:
+    """Offcuts of the fabric of a group; those that another group of the same fabric was given are gone."""
+    rows = list(dict.fromkeys(offcuts_m.get(line, ()) for line, _ in members))
+    free = [row for row in rows if row and row not in taken]
+    taken.update(free)
+    return tuple(m for row in free for m in row)
+
+
+def _namer(members: Sequence[tuple[str, Want]], names: Mapping[str, str]) -> list[str]:
+    """What each need of a group is called in a refusal."""
+    several = len(members) > 1
+    return [
+        f"run {run + 1}" + (f" of {names[line]}" if several else "")
+        for line, want in members
+        for run in (want.runs if several else range(len(want.needs)))
+    ]
+
+
+def _planned_rolls(
+    needs: list[RunNeed],
+    roll_m: float,
+    offcuts_m: tuple[float, ...],
+    rules: Rules,
+    memo: Memo,
+    used: Memo,
+    called: Sequence[str],
+) -> RollPlan:
+    key = (tuple(needs), roll_m, offcuts_m, rules)
+    found = used.get(key) or memo.get(key)
+    if found is None:
+        try:
+            found = plan_rolls(needs, roll_m, offcuts_m, rules, PLAN_WORK_S)
+        except BadInput as error:
+            number = int(error.field.removeprefix("runs_m[").rstrip("]"))
+            raise BadInput(
+                "decisions",
+                f"{called[number]} can't be laid: no splices keep clear of posts and end bays with pieces long enough; "
+                "lessen the shortest piece, the clearance or the overlap of splices, or use longer rolls",
+            ) from None
+    used[key] = found
+    return found
+
+
+def _uses(pieces: Sequence[Sequence[Piece]]) -> dict[str, list[int]]:
+    """Needs that each roll or offcut goes to, in laying order."""
+    found: dict[str, list[int]] = {}
+    for k, row in enumerate(pieces):
+        for piece in row:
+            found.setdefault(piece.stock, []).append(k)
+    return found
+
+
+def _part(whole: RollPlan, span: range, alone: bool) -> RollPlan:
+    """What of a plan over several lines is one line's: rolls opened on it, its splices, the rests that end with it."""
+    if alone:
+        return whole
+    uses = _uses(whole.pieces)
+    opened = sum(1 for stock, needs in uses.items() if stock.startswith("new") and needs[0] in span)
+    ended = {stock for stock, needs in uses.items() if needs[-1] in span}
+    kept = tuple((stock, m) for stock, m in whole.offcuts_kept_m if stock in ended)
+    spliced = sum(len(whole.pieces[k]) - 1 for k in span)
+    return RollPlan(
+        pieces=tuple(whole.pieces[k] for k in span),
+        new_rolls=opened,
+        splices=spliced,
+        longest_offcut_m=max((m for _, m in kept), default=0.0),
+        proven=whole.proven,
+        bound={
+            "new_rolls": max(0, opened - (whole.new_rolls - whole.bound["new_rolls"])),
+            "splices": max(0, spliced - (whole.splices - whole.bound["splices"])),
+        },
+        greedy=whole.greedy,
+        splices_at_m=tuple(whole.splices_at_m[k] for k in span),
+        offcuts_kept_m=kept,
+    )
+
+
+def _laid(want: Want, whole: RollPlan, part: RollPlan, span: range, members: Sequence[tuple[str, Want]]) -> FabricPlan:
+    """Pieces and splices of a line's lowest fabric, by stations."""
+    line_of = [line for line, other in members for _ in other.needs]
+    uses = _uses(whole.pieces)
+    lap = want.rules.overlap_m
+    pieces, splices = [], []
+    for k, laid in enumerate(part.pieces):
+        along, stations = want.along[k], want.stations[k]
+
+        def station(fabric_m: float, along: np.ndarray = along, stations: np.ndarray = stations) -> float:
+            return float(np.interp(fabric_m, along, stations))
+
+        reached = 0.0
+        for piece in laid:
+            start = max(0.0, reached - lap) if reached else 0.0
+            reached = start + piece.length_m
+            needs = uses[piece.stock]
+            later = needs[needs.index(span[k]) + 1 :]
+            rest = line_of[later[0]] if later else ""
+            pieces.append(LaidPiece(want.runs[k], piece.stock, piece.length_m, station(start), station(reached), rest))
+        for c in part.splices_at_m[k]:
+            gap = float(np.min(np.maximum(along - c, c - lap - along)))
+            splices.append(Splice(want.runs[k], station(c - lap), station(c), max(0.0, gap)))
+    return FabricPlan(
+        part,
+        whole,
+        tuple(line for line, _ in members),
+        tuple(n.need_m for n in want.needs),
+        want.runs,
+        tuple(pieces),
+        tuple(splices),
+    )
+
+
+def share_coils(wanted: Mapping[str, tuple[WireWant, ...]]) -> dict[str, tuple[Coils, ...]]:
+    """Coils of every wire, each strung on where the last ended: those opened on a line are its own.
+
+    A line is joined where a coil runs out on it.
+    """
+    reached: dict[str, float] = {}
+    found: dict[str, tuple[Coils, ...]] = {}
+    for line in sorted(wanted, key=lambda k: (len(k), k)):
+        rows = []
+        for want in wanted[line]:
+            coil, before = want.wire.coil_m, reached.get(want.key, 0.0)
+            after = before + want.total_m
+            reached[want.key] = after
+            opened = reaching(after, coil) - (reaching(before, coil) if before else 0)
+            touched = reaching(after, coil) - floor(before / coil + 1e-9)
+            rows.append(Coils(want.key, want.wire, want.strands, want.total_m, opened, touched - 1))
+        found[line] = tuple(rows)
+    return found

@@ -1,0 +1,1 @@
+"""What a page draws, in SI: lane by lane, a section, sentences."""

@@ -1,0 +1,217 @@
+"""A line's drawing, lane by lane: ground, posts, what is on it, braces, fabric; and what stands beside it."""
+
+from typing import Any
+
+import numpy as np
+
+from gnomonic.core.demand.starts import reason_of
+from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.ground.found import called, zone_m
+from gnomonic.core.haul.takeoff import job_take_off, take_off
+from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import Fence, fences
+from gnomonic.core.plan.model import JobPlan, Plan
+from gnomonic.core.snags.snag import Snag
+from gnomonic.core.tell.compare import against_even
+from gnomonic.core.tell.steps import steps_of
+from gnomonic.web.draw.section import section_json
+from gnomonic.web.draw.words import mm, said
+
+Json = dict[str, Any]
+
+
+def drawing(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
+    """Everything the strip, the map, the snags and the decisions of a line draw, in SI."""
+    return {
+        **_of_the_line(fence, plan),
+        **_ground(plan),
+        **_posts(plan),
+        **_on_it(plan),
+        **_braces(plan),
+        **_fabric(fence, plan),
+        **_worked_out(fence, plan, snags),
+        **_decided(fence, plan),
+    }
+
+
+def _of_the_line(fence: Fence, plan: Plan) -> Json:
+    source = fence.line.source
+    return {
+        "id": fence.id,
+        "name": fence.name,
+        "job": fence.job.name,
+        "closed": plan.course.closed,
+        "area": plan.course.area_m2(),
+        "swath": fence.swath_m,
+        "source": {"kind": source.kind, "file": source.file, "notes": list(source.notes)},
+    }
+
+
+def _ground(plan: Plan) -> Json:
+    line = plan.course
+    profile = np.column_stack([line.stations_m, line.east_m, line.north_m, line.profile.heights_m])
+    return {
+        "length": mm(line.length_m),
+        "ground": np.round(profile, 4).tolist(),
+        "forbidden": [
+            {"from": mm(b.from_m), "to": mm(b.to_m), "reason": b.reason, "found": b.found_id} for b in plan.barred
+        ],
+    }
+
+
+def _posts(plan: Plan) -> Json:
+    return {
+        "posts": [
+            {
+                "s": mm(p.station_m),
+                "kind": p.kind,
+                "role": p.role,
+                "e": mm(p.east_m),
+                "n": mm(p.north_m),
+                "z": mm(p.ground_m),
+                "depth": mm(p.depth_m),
+                "above": mm(p.above_m),
+                "turn": round(p.turn_deg, 1),
+                "forced": p.forced,
+                "fixed": p.fixed,
+                "wide": mm(plan.section.posts[p.kind].diameter_m),
+                **({"shared": p.shared} if p.shared else {}),
+                **({"joined": list(p.joined)} if p.joined else {}),
+            }
+            for p in plan.posts
+        ],
+        "bays": [
+            {
+                "run": b.run,
+                "a": b.from_post,
+                "b": b.to_post,
+                "from": mm(b.from_m),
+                "to": mm(b.to_m),
+                "fill": mm(b.ground.fill_m2),
+                "cut": mm(b.ground.cut_m2),
+                "worst": mm(b.ground.worst_gap_m),
+                "least": mm(b.ground.least_gap_m),
+            }
+            for b in plan.bays
+        ],
+        "runs": [{"from": mm(r.start.station_m), "to": mm(r.end.station_m)} for r in plan.runs],
+        "gates": [{"id": g.id, "at": mm(g.at_m), "opening": mm(g.opening_m), "name": g.name} for g in plan.gates],
+        "materials": {kind: rule.material for kind, rule in plan.section.posts.items()},
+        "even": said(against_even(plan)),
+    }
+
+
+def _on_it(plan: Plan) -> Json:
+    return {
+        "found": [
+            {
+                "id": t.found.id,
+                "kind": t.found.kind,
+                "title": t.kind.title,
+                "group": t.kind.group,
+                "effect": t.kind.effect,
+                "name": called(t.found),
+                "side": t.found.side,
+                "count": t.found.count,
+                "zone": mm(zone_m(t.found)),
+                "shape": [[mm(e), mm(n)] for e, n in t.found.shape],
+                "at": [[mm(low), mm(high)] for low, high in t.stretches],
+            }
+            for t in plan.things
+        ],
+    }
+
+
+def _braces(plan: Plan) -> Json:
+    return {
+        "braces": [{"at": [mm(s) for s in b.end.stations_m], "rail": mm(b.rail_height_m)} for b in plan.braces],
+        "struts": [
+            {
+                "at": mm(s.station_m),
+                "reach": mm(s.statics.reach_m),
+                "high": mm(s.height_m),
+                "way": 1 if abs(s.station_m - plan.runs[s.run].start.station_m) < 1e-6 else -1,
+            }
+            for s in plan.struts
+        ],
+    }
+
+
+def _fabric(fence: Fence, plan: Plan) -> Json:
+    rolls = plan.rolls.rolls
+    names = {line.id: line.name for line in fence.job.lines}
+    return {
+        "fabric": section_json(plan.section, fence.decisions.clearance_m),
+        "pieces": [
+            {
+                "run": p.run,
+                "stock": p.stock,
+                "length": mm(p.length_m),
+                "from": mm(p.from_m),
+                "to": mm(p.to_m),
+                **({"rest": names[p.rest]} if p.rest and p.rest != fence.id else {}),
+            }
+            for p in plan.rolls.pieces
+        ],
+        "splices": [{"from": mm(s.from_m), "at": mm(s.at_m), "clear": mm(s.clear_m)} for s in plan.rolls.splices],
+        "rolls": {
+            "new": rolls.new_rolls,
+            "longest": mm(plan.rolls.whole.longest_offcut_m),
+            "proven": rolls.proven,
+            "whole": plan.rolls.whole.new_rolls,
+            "over": [names[k] for k in plan.rolls.over],
+        },
+    }
+
+
+def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
+    return {
+        "takeoff": [
+            {"name": said(i.name), "count": mm(i.count), "unit": i.unit, "where": said(i.where)}
+            for i in take_off(fence, plan)
+        ],
+        "snags": [
+            {
+                "at": mm(s.at_m),
+                "grave": s.grave,
+                "title": said(s.title),
+                "consequence": said(s.consequence),
+                "go": s.go,
+                "remedies": [{"label": said(r.label), "edit": r.edit} for r in s.remedies],
+            }
+            for s in snags
+        ],
+        "steps": [
+            {"text": said(step.text), "caution": said(step.caution) if step.caution.t else ""}
+            for step in steps_of(fence, plan)
+        ],
+    }
+
+
+def _decided(fence: Fence, plan: Plan) -> Json:
+    return {
+        "uses": {
+            "brace": plan.system.brace,
+            "firm": plan.system.firm_post != plan.system.line_post,
+            "battens": any(rule.every == "batten_m" for rule in plan.system.bay_fittings),
+        },
+        "decisions": fence.decisions.model_dump(),
+        "reasons": {key: said(reason_of(plan.section, key).reason) for key in decision_rules()},
+        "label": fence.barrier.label,
+        "offcuts": list(fence.offcuts_m),
+    }
+
+
+def take_off_json(job: Job, plan: JobPlan) -> list[Json]:
+    """The take-off of all lines together, with each line's part."""
+    sides = [(fence, plan.lines[fence.id]) for fence in fences(job) if fence.id in plan.lines]
+    return [
+        {
+            "name": said(i.item.name),
+            "count": mm(i.item.count),
+            "unit": i.item.unit,
+            "where": said(i.item.where),
+            "lines": {line: mm(count) for line, count in i.parts},
+        }
+        for i in job_take_off(sides)
+    ]
