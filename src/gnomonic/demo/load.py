@@ -6,9 +6,10 @@ from importlib.resources import files
 from typing import Any
 
 from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import one_line
-from gnomonic.formats.bring_in import bring_in
+from gnomonic.formats.bring_in import Brought, bring_in
 from gnomonic.formats.gpx import read_gpx
 
 
@@ -18,21 +19,55 @@ def _lines() -> list[dict[str, Any]]:
     return list(tomllib.loads(files("gnomonic.demo").joinpath("lines.toml").read_text("utf8"))["lines"])
 
 
+PLACE = "Larkspur Holm"
+
+
+def _measured(line: dict[str, Any]) -> Brought:
+    return bring_in(line["file"], files("gnomonic.demo").joinpath(line["file"]).read_bytes())
+
+
+def _single(line: dict[str, Any]) -> Job:
+    """A line by itself, with its edits."""
+    brought = _measured(line)
+    job = one_line(f"{PLACE} · {line['name']}", brought.line, brought.frame)
+    for edit in line["edits"]:
+        job = apply(job, read_edit(edit))
+    return job
+
+
 def single_jobs() -> list[Job]:
     """Every demo line by itself, as a job of one line."""
-    made = []
-    for line in _lines():
-        brought = bring_in(line["file"], files("gnomonic.demo").joinpath(line["file"]).read_bytes())
-        job = one_line(line["name"], brought.line, brought.frame)
+    return [_single(line) for line in _lines()]
+
+
+def holm() -> Job:
+    """The co-op's own ground: all lines that meet there, as one job."""
+    first, *rest = sorted((line for line in _lines() if "holm" in line), key=lambda line: int(line["holm"]))
+    brought = _measured(first)
+    job = one_line(first["name"], brought.line, brought.frame, PLACE)
+    letters = {first["name"]: "A"}
+    for edit in first["edits"]:
+        job = apply(job, read_edit({**edit, "line": "A"}))
+    for line in rest:
+        letter = letters[line["name"]] = next_letter(job)
+        given = {"name": line["name"], "measured": _measured(line).line.model_dump(mode="json")}
+        added: dict[str, Any] = {"do": "add_line", "given": given}
+        if "onto" in line:
+            added |= {"onto": letters[line["onto"][0]], "onto_m": line["onto"][1]}
+        if "place" in line:
+            added |= {"e_m": line["place"][0], "n_m": line["place"][1]}
+        job = apply(job, read_edit(added))
+        if "ends" in line:
+            ends = {"end": "end", "on": letters[line["ends"][0]], "at_m": line["ends"][1]}
+            job = apply(job, read_edit({"do": "join_line", "line": letter, **ends}))
         for edit in line["edits"]:
-            job = apply(job, read_edit(edit))
-        made.append(job)
-    return made
+            job = apply(job, read_edit({**edit, "line": letter}))
+    return job
 
 
 def demo_jobs() -> list[Job]:
-    """The demo jobs, in the order they are saved."""
-    return single_jobs()
+    """The demo jobs, in the order they are saved: lines by themselves, then the co-op's own ground."""
+    return [*(_single(line) for line in _lines() if "holm" not in line), holm()]
 
 
 def demo_path() -> list[tuple[float, float, float]]:

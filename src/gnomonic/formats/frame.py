@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pyproj import Transformer
 
-from gnomonic.core.job.parts import Frame
+from gnomonic.core.job.parts import Frame, MeasuredLine
 
 Floats = NDArray[np.float64]
 
@@ -34,3 +34,16 @@ def to_world(frame: Frame, east_m: Floats, north_m: Floats) -> tuple[Floats, Flo
     """Longitude and latitude in degrees (WGS 84)."""
     assert frame.lon0_deg is not None and frame.lat0_deg is not None
     return _grid(frame.lon0_deg, frame.lat0_deg).transform(east_m, north_m, direction="INVERSE")
+
+
+def reframed(line: MeasuredLine, was: Frame, now: Frame) -> MeasuredLine:
+    """A measured line in another frame: through longitude and latitude between two geographic ones, else as it is."""
+    if was == now or was.kind == "local":
+        return line
+    lon, lat = to_world(was, np.array([p.e_m for p in line.points]), np.array([p.n_m for p in line.points]))
+    east, north = to_local(now, lon, lat)
+    points = tuple(
+        p.model_copy(update={"e_m": round(e, 6), "n_m": round(n, 6)})
+        for p, e, n in zip(line.points, east.tolist(), north.tolist(), strict=True)
+    )
+    return line.model_copy(update={"points": points})

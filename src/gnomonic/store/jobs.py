@@ -115,6 +115,13 @@ def listed(engine: Engine) -> Sequence[Listed]:
         return [Listed(*row) for row in connection.execute(query)]
 
 
+def recent(engine: Engine, most: int) -> Sequence[Row[str, str]]:
+    """Ids and names of the jobs last changed."""
+    query = select(JobRow.id.label("job_id"), JobRow.name).order_by(JobRow.changed_at.desc(), JobRow.id).limit(most)
+    with engine.connect() as connection:
+        return connection.execute(query).all()
+
+
 def names(engine: Engine) -> list[str]:
     """Names of all jobs."""
     with engine.connect() as connection:
@@ -180,6 +187,16 @@ def save(engine: Engine, job_id: str, base: int, job: Job, edit: str) -> Stored:
     """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
     with holding(engine, job_id, base) as keep:
         return keep(job, edit)
+
+
+def save_together(engine: Engine, versions: Sequence[tuple[str, int, Job, str]]) -> list[Stored]:
+    """The next versions of several jobs (id, base, job, edit), all or none.  Raises Moved where one no longer stands there."""
+    with engine.begin() as connection:
+        for job_id, base, _, _ in sorted(versions, key=lambda v: v[0]):
+            _held(connection, job_id, base)
+        for job_id, base, job, edit in versions:
+            _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
+        return [_load(connection, job_id) for job_id, *_ in versions]
 
 
 def step(engine: Engine, job_id: str, base: int, back: bool) -> Stored:

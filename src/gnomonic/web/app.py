@@ -7,6 +7,7 @@ from contextlib import asynccontextmanager
 from functools import lru_cache, partial
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -72,12 +73,22 @@ def spoken(text: str) -> Markup:
     return body
 
 
+def link(request: Request, path: str, **query: str) -> str:
+    """An address of the same job, of the line the page shows."""
+    line = request.query_params.get("line", "")[:3]
+    asked = {**query, **({"line": line} if line else {})}
+    return f"{path}?{urlencode(asked)}" if asked else path
+
+
 def templates() -> Jinja2Templates:
     """Templates of every verb."""
     made = Jinja2Templates(
-        directory=[HERE / "templates", *(HERE / verb for verb in ("home", "walk", "hold", "set", "haul", "sums"))]
+        directory=[
+            HERE / "templates",
+            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "sums")),
+        ]
     )
-    made.env.globals.update(asset=asset, version=__version__)
+    made.env.globals.update(asset=asset, link=link, version=__version__)
     made.env.filters["spoken"] = spoken
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
@@ -129,6 +140,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
     from gnomonic.web.hold import book, labels, shop
     from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
+    from gnomonic.web.lines import routes as lines
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
@@ -145,7 +157,7 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
     app.state.plans = Plans(read_overrides=partial(workspace.overrides, engine))
     app.state.hub, app.state.brought = rover.Hub(engine), OrderedDict()
     app.state.desk = marking.Desk()
-    for part in (home, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
+    for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
         app.include_router(part.router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)

@@ -66,6 +66,11 @@ class PlannedJob:
             self.lines = json.dumps(lines_json(self.job, self.plan), ensure_ascii=False, separators=(",", ":"))
         return self.lines
 
+    def snag_count(self) -> int:
+        """Snags of all lines; what is said of every line alike, that nobody asked for marks, counts once."""
+        codes = [s.code for it in self.all() for s in it.snags]
+        return len(codes) - max(0, codes.count("unmarked") - 1)
+
     def all(self) -> list[Planned]:
         """Every line that is planned."""
         return [self.line(k) for k in self.plan.lines]

@@ -8,10 +8,10 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
-from gnomonic.core.edits.command import Command, Station
+from gnomonic.core.edits.command import NEAR_M, Command, Coordinate, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.ground.joined import SAME_M, end_station, vertex_at
+from gnomonic.core.ground.joined import SAME_M, end_station, nearest_station, vertex_at
 from gnomonic.core.job.document import End, Job, Join, Line
 from gnomonic.core.job.fence import Fence, checked, fence_of
 from gnomonic.core.job.parts import PLAIN_TEXT, Found, Gate, MeasuredLine, Point, Stretch
@@ -30,7 +30,8 @@ class Rename(Command):
 class AddLine(Command):
     """A further line, as a line of a Job document without its letter, in this job's frame; with finds of its own map.
 
-    Its start stands on a post of another line, and the whole line goes there, where ``onto`` names one.
+    Its start stands on a post of another line, and the whole line goes there, where ``onto`` names one; or its first point
+    lies at a place (``e_m``, ``n_m``).
     """
 
     do: Literal["add_line"]
@@ -38,6 +39,8 @@ class AddLine(Command):
     found: tuple[dict[str, Any], ...] = ()
     onto: str = Field("", max_length=3)
     onto_m: Station = 0.0
+    e_m: Coordinate | None = None
+    n_m: Coordinate | None = None
 
 
 class CopyLine(Command):
@@ -79,12 +82,17 @@ class RemoveLine(Command):
 
 
 class JoinLine(Command):
-    """An end of a line stands on a post of another; with ``bring`` the whole line goes there, else only its end."""
+    """An end of a line stands on a post of another, at a station or where that line is nearest to a place.
+
+    With ``bring`` the whole line goes there, else only its end.
+    """
 
     do: Literal["join_line"]
     end: End
     on: str = Field(max_length=3)
-    at_m: Station
+    at_m: Station | None = None
+    e_m: Coordinate | None = None
+    n_m: Coordinate | None = None
     bring: bool = False
 
 
@@ -187,7 +195,11 @@ def _added(job: Job, edit: AddLine) -> Job:
     on_map = tuple(Found.model_validate_json(json.dumps(f)) for f in edit.found)
     own = _fresh(job, line.found)
     on_map = _fresh(job, on_map, own)
-    line = line.model_copy(update={"name": free_name(job, line.name), "found": own})
+    measured = line.measured
+    if edit.e_m is not None and edit.n_m is not None:
+        first = measured.points[0]
+        measured = shifted(measured, edit.e_m - first.e_m, edit.n_m - first.n_m)
+    line = line.model_copy(update={"name": free_name(job, line.name), "found": own, "measured": measured})
     after = checked(job, lines=(*job.lines, line), found=(*job.found, *on_map))
     if not edit.onto:
         return after
@@ -195,14 +207,22 @@ def _added(job: Job, edit: AddLine) -> Job:
     return _joined(after, fence_of(after, letter), join)
 
 
-def shifted(line: MeasuredLine, east_m: float, north_m: float) -> MeasuredLine:
+def shifted(line: MeasuredLine, east_m: float, north_m: float, up_m: float = 0.0) -> MeasuredLine:
     """A line somewhere else, its book with it."""
     points = tuple(
-        p.model_copy(update={"e_m": round(p.e_m + east_m, 6), "n_m": round(p.n_m + north_m, 6)}) for p in line.points
+        p.model_copy(
+            update={
+                "e_m": round(p.e_m + east_m, 6),
+                "n_m": round(p.n_m + north_m, 6),
+                "h_m": round(p.h_m + up_m, 6) if up_m else p.h_m,
+            }
+        )
+        for p in line.points
     )
     book = line.book
     if book is not None:
-        book = book.model_copy(update={"start": (book.start[0] + east_m, book.start[1] + north_m)})
+        e, n, up = book.start
+        book = book.model_copy(update={"start": (e + east_m, n + north_m, up + up_m)})
     return line.model_copy(update={"points": points, "book": book})
 
 
@@ -241,11 +261,16 @@ def _joined(job: Job, fence: Fence, edit: JoinLine) -> Job:
     """The end on its post; where the place is a bend's or an end's within a tape's reach, it is that one."""
     other = named(job, edit.on, "on")
     way = course(other.line)
-    if edit.at_m > way.length_m + SAME_M:
+    at_m = edit.at_m
+    if at_m is None:
+        if edit.e_m is None or edit.n_m is None:
+            raise BadInput("at_m", "say where: a station of the other line (at_m), or a place (e_m, n_m)")
+        at_m, _ = nearest_station(way, edit.e_m, edit.n_m)
+    if at_m > way.length_m + SAME_M:
         values: Values = {"on": other.name, "end": (way.length_m, "station")}
         raise BadInput("at_m", Say("{on} ends at {end}: there is no post beyond it", values))
-    near = float(way.stations_m[int(np.argmin(np.abs(way.stations_m - edit.at_m)))])
-    at = near if abs(near - edit.at_m) < 0.05 else min(edit.at_m, way.length_m)
+    near = float(way.stations_m[int(np.argmin(np.abs(way.stations_m - at_m)))])
+    at = near if abs(near - at_m) < NEAR_M else min(at_m, way.length_m)
     kept = tuple(j for j in job.joins if (j.line, j.end) != (fence.id, edit.end))
     join = Join(line=fence.id, end=edit.end, on=edit.on, at_m=at)
     own = course(fence.line)
@@ -253,8 +278,13 @@ def _joined(job: Job, fence: Fence, edit: JoinLine) -> Job:
         if any(j.line == fence.id for j in kept):
             raise BadInput("bring", f"the other end of {fence.name} stands on a line too: only its end can go there")
         (e0, n0), (e1, n1) = own.place(end_station(own, edit.end)), way.place(at)
-        moved = fence.own.model_copy(update={"measured": shifted(fence.line, e1 - e0, n1 - n0)})
-        job = checked(job, lines=tuple(moved if line is fence.own else line for line in job.lines))
+        job = _put(job, fence.own, fence.own.model_copy(update={"measured": shifted(fence.line, e1 - e0, n1 - n0)}))
+    alone = not any(fence.id in (j.line, j.on) for j in kept)
+    if alone and not (fence.line.level or other.line.level):  # its heights are counted from that post's ground
+        here, there = end_station(own, edit.end), float(way.profile.at(np.array([at]))[0])
+        up = there - float(own.profile.at(np.array([here]))[0])
+        moved = job.line(fence.id)
+        job = _put(job, moved, moved.model_copy(update={"measured": shifted(moved.measured, 0.0, 0.0, up)}))
     shared = tuple(s for s in fence.shared if s.at != edit.end)
     job = _put(job, job.line(fence.id), job.line(fence.id).model_copy(update={"shared": shared}))
     return checked(job, joins=(*kept, join))
@@ -267,7 +297,7 @@ def _split(job: Job, fence: Fence, at_m: float, name: str) -> Job:
         values: Values = {"name": fence.name, "end": (way.length_m, "station")}
         raise BadInput("at_m", Say("{name} is split at a post between its ends, 0 and {end}", values))
     near = float(way.stations_m[int(np.argmin(np.abs(way.stations_m - at_m)))])
-    at = near if abs(near - at_m) < 0.05 else at_m
+    at = near if abs(near - at_m) < NEAR_M else at_m
     for gate in fence.gates:
         if gate.at_m + SAME_M < at < gate.at_m + gate.opening_m - SAME_M:
             raise BadInput(

@@ -196,7 +196,7 @@ def apply_to_line(fence: Fence, edit: LineEdit) -> Fence:
                 raise BadInput("heights_m", f"{len(heights)} heights for {len(stations)} stations")
             return mended_fence(fence, mend.drape(line, stations, heights, cell, file))
         case WriteBook(text=text, unit=unit, adjust=adjust):
-            booked = booked_line(text, unit, adjust, line.source, line.book.start if line.book else (0.0, 0.0))
+            booked = booked_line(text, unit, adjust, line.source, line.book.start if line.book else (0.0, 0.0, 0.0))
             return mended_fence(fence, mend.Mended(booked, _nearest(fence, booked)), edit.lose)
         case AddFound():
             found = Found.model_validate({**edit.model_dump(exclude={"do", "line"}), "id": next_find(fence)})

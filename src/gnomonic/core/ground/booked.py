@@ -77,9 +77,9 @@ def booked_line(
     unit: Literal["", "m", "ft"],
     adjust: Literal["none", "compass"],
     source: Source,
-    start: tuple[float, float] = (0.0, 0.0),
+    start: tuple[float, float, float] = (0.0, 0.0, 0.0),
 ) -> MeasuredLine:
-    """The measured line a book makes, the book's own origin laid at ``start`` (east, north).
+    """The measured line a book makes, the book's own origin laid at ``start`` (east, north, up).
 
     Raises BadInput (``legs[k]``, ``line``).
     """
@@ -87,7 +87,9 @@ def booked_line(
     if reduced.page.bare and not unit:
         raise BadInput("unit", "some numbers in the book have no unit: say whether they are metres or feet")
     points = [
-        p.model_copy(update={"e_m": p.e_m + start[0], "n_m": p.n_m + start[1]}) if any(start) else p
+        p.model_copy(update={"e_m": p.e_m + start[0], "n_m": p.n_m + start[1], "h_m": p.h_m + start[2]})
+        if any(start)
+        else p
         for p in booked_points(reduced, adjust)
     ]
     check_places(points, reduced.closed)

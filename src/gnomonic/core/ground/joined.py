@@ -193,6 +193,8 @@ def _crossings(
     """Where two lines cross away from their ends."""
     found = []
     for part in shapely.get_parts(shapely.intersection(*ways)).tolist():
+        if shapely.is_empty(part):
+            continue
         east, north = shapely.get_coordinates(part)[0].tolist()
         stations = [float(w.project(shapely.Point(east, north))) for w in ways]
         ends = [

@@ -69,14 +69,15 @@ class FieldBook(Part):
     """What was written in the field (``ground/book.py``) and how it was reduced.
 
     ``unit`` of numbers written without one; ``adjust`` by the compass rule or not; ``mended`` when points were moved by
-    hand since, so that reading the book again would undo that; ``start`` where the book's own origin lies on the job's ground.
+    hand since, so that reading the book again would undo that; ``start`` (east, north, up) where the book's own
+    origin lies on the job's ground.
     """
 
     text: Annotated[str, Field(max_length=200_000, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
     unit: Literal["", "m", "ft"] = ""
     adjust: Literal["none", "compass"] = "none"
     mended: bool = False
-    start: tuple[Metres, Metres] = (0.0, 0.0)
+    start: tuple[Metres, Metres, Metres] = (0.0, 0.0, 0.0)
 
 
 class HeightGrid(Part):

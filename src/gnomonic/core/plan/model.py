@@ -145,13 +145,18 @@ class Splice:
 
 @dataclass(frozen=True, slots=True)
 class LaidPiece:
-    """A piece of fabric in place, by plan stations; the ``rest`` of its roll goes to that line (its letter) next."""
+    """A piece of fabric in place, by plan stations.
+
+    The roll it is cut from was ``opened`` on that line, and its ``rest`` goes to that one next (letters; empty where there is
+    no such line, or none but this).
+    """
 
     run: int
     stock: str
     length_m: float
     from_m: float
     to_m: float
+    opened: str = ""
     rest: str = ""
 
 

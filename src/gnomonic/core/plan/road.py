@@ -55,6 +55,15 @@ class LineMemo:
 
 
 @dataclass(slots=True)
+class Met:
+    """Where lines met, and the lines and joins that was found for."""
+
+    ways: list[Course] = field(default_factory=list)
+    key: object = None
+    found: tuple[Meeting, ...] = ()
+
+
+@dataclass(slots=True)
 class PlanMemo:
     """What the plan before was made of, so that only what an edit touched is made anew.
 
@@ -64,7 +73,7 @@ class PlanMemo:
     lines: dict[str, LineMemo] = field(default_factory=dict)
     rolls: Memo = field(default_factory=dict)
     courses: dict[str, tuple[MeasuredLine, Course]] = field(default_factory=dict)
-    met: tuple[object, tuple[Meeting, ...]] = (None, ())
+    met: Met = field(default_factory=Met)
     work: int = 0
     laid: tuple[str, ...] = ()
 
@@ -163,10 +172,11 @@ def _met(job: Job, courses: dict[str, Course], memo: PlanMemo) -> tuple[Meeting,
     """Where lines nearly meet or cross, kept while no line and no join changes."""
     if len(courses) < 2:
         return ()
-    key = (tuple(id(c) for c in courses.values()), job.joins, tuple(line.standing for line in job.lines))
-    if memo.met[0] != key:
-        memo.met = (key, tuple(meetings(job, courses)))
-    return memo.met[1]
+    ways, key = list(courses.values()), (job.joins, tuple((line.id, line.standing) for line in job.lines))
+    old = memo.met
+    if old.key != key or len(old.ways) != len(ways) or any(a is not b for a, b in zip(old.ways, ways, strict=True)):
+        memo.met = Met(ways, key, tuple(meetings(job, courses)))
+    return memo.met.found
 
 
 def _joins(

@@ -165,8 +165,19 @@ def _laid(want: Want, whole: RollPlan, part: RollPlan, span: range, members: Seq
             reached = start + piece.length_m
             needs = uses[piece.stock]
             later = needs[needs.index(span[k]) + 1 :]
-            rest = line_of[later[0]] if later else ""
-            pieces.append(LaidPiece(want.runs[k], piece.stock, piece.length_m, station(start), station(reached), rest))
+            own = line_of[span[k]]
+            opened, rest = line_of[needs[0]], line_of[later[0]] if later else own
+            pieces.append(
+                LaidPiece(
+                    want.runs[k],
+                    piece.stock,
+                    piece.length_m,
+                    station(start),
+                    station(reached),
+                    opened if opened != own else "",
+                    rest if rest != own else "",
+                )
+            )
         for c in part.splices_at_m[k]:
             gap = float(np.min(np.maximum(along - c, c - lap - along)))
             splices.append(Splice(want.runs[k], station(c - lap), station(c), max(0.0, gap)))

@@ -117,10 +117,17 @@ def _rolled(fence: Fence, plan: Plan) -> list[Fact]:
         "offcut": (rolls.longest_offcut_m, "station"),
         "roll": (fence.decisions.roll_m, "station"),
     }
-    greedy = rolls.greedy
+    whole, together = plan.rolls.whole, len(plan.rolls.over) > 1
+    greedy = whole.greedy
     kept = f"the longest of {len(rolls.offcuts_kept_m)} kept"
-    proof = "proven fewest" if rolls.proven["new_rolls"] else f"at least {rolls.bound['new_rolls']} needed"
-    joins = "proven fewest" if rolls.proven["splices"] else f"at least {rolls.bound['splices']} needed"
+    proof = "proven fewest" if whole.proven["new_rolls"] else f"at least {whole.bound['new_rolls']} needed"
+    joins = "proven fewest" if whole.proven["splices"] else f"at least {whole.bound['splices']} needed"
+    if together:
+        lines = f"cut together with {len(plan.rolls.over) - 1} more line{'' if len(plan.rolls.over) == 2 else 's'}"
+        proof, joins = (
+            f"{lines}, {whole.new_rolls} rolls in all: {proof}",
+            f"{lines}, {whole.splices} splices in all: {joins}",
+        )
     return [
         Fact(
             "Fabric needed",

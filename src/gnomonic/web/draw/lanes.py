@@ -40,6 +40,7 @@ def _of_the_line(fence: Fence, plan: Plan) -> Json:
         "id": fence.id,
         "name": fence.name,
         "job": fence.job.name,
+        "title": fence.title,
         "closed": plan.course.closed,
         "area": plan.course.area_m2(),
         "swath": fence.swath_m,
@@ -149,7 +150,8 @@ def _fabric(fence: Fence, plan: Plan) -> Json:
                 "length": mm(p.length_m),
                 "from": mm(p.from_m),
                 "to": mm(p.to_m),
-                **({"rest": names[p.rest]} if p.rest and p.rest != fence.id else {}),
+                **({"opened": names[p.opened]} if p.opened else {}),
+                **({"rest": names[p.rest]} if p.rest else {}),
             }
             for p in plan.rolls.pieces
         ],

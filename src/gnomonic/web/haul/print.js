@@ -1,12 +1,24 @@
-// The strip on the printed sheet: the same drawing as the work surface, still.
+// The strips on the printed sheets: the same drawings as the work surface, still; and the plan of all lines.
 import { drawSection } from "../hold/section.js";
+import { el, fit, label } from "../static/svg.js";
 import { setUnits } from "../static/units.js";
 import { Strip } from "../set/strip.js";
 
-const data = document.getElementById("drawing");
-setUnits(data.dataset.units, false);
-const strip = new Strip(document.getElementById("strip"), { still: true });
-const drawing = JSON.parse(data.textContent);
-strip.show(drawing);
-drawSection(document.getElementById("section"), drawing.fabric);
+setUnits(document.getElementById("printed").dataset.units, false);
+for (const sheet of document.querySelectorAll(".linesheet")) {
+  const drawing = JSON.parse(sheet.querySelector(".drawing").textContent);
+  new Strip(sheet.querySelector(".strip"), { still: true }).show(drawing);
+  drawSection(sheet.querySelector(".section"), drawing.fabric);
+}
+const ground = document.getElementById("ground");
+if (ground) {
+  const lines = JSON.parse(document.getElementById("alllines").textContent);
+  const frame = fit(ground, lines.flatMap((l) => l.places), 40, 30);
+  const path = (l) => `M${l.places.map((p) => frame(...p).map((v) => v.toFixed(1)).join(" ")).join("L")}`;
+  const name = (l) => {
+    const [x, y] = frame(...l.places[Math.floor(l.places.length / 2)]);
+    return label(x + 6, y - 6, l.id, { class: "linename" });
+  };
+  ground.replaceChildren(...lines.map((l) => el("path", { class: `jobline ${l.standing}`, d: path(l) })), ...lines.map(name));
+}
 document.getElementById("print").addEventListener("click", () => window.print());

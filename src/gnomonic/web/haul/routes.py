@@ -1,18 +1,22 @@
 """Haul: what is taken out of the application: sheets, the print, the Job itself."""
 
 from datetime import date
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
+from gnomonic.core.haul.takeoff import UNIT_KINDS, job_take_off
 from gnomonic.core.say import Say
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.core.tell.tag_job import job_tag
-from gnomonic.core.units import System
+from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
-from gnomonic.web.parts import MARKING_WORDS, file_out, planned_of
+from gnomonic.store import jobs
+from gnomonic.web.parts import MARKING_WORDS, file_out, planned_job, planned_of, safe
+from gnomonic.web.plans import Planned
 
 router = APIRouter()
 
@@ -69,32 +73,81 @@ def posts_gpx(request: Request, job_id: str) -> Response:
 
 @router.get("/jobs/{job_id}/print", include_in_schema=False)
 def printed(request: Request, job_id: str, units: str = "us") -> Response:
-    """The sheet to print: the strip, the stake-out and the take-off."""
+    """The sheet of a line to print: its strip, stake-out, braces and take-off."""
     _, planned = planned_of(request, job_id)
     system = _system(units)
-    facts = [
-        (f.name, f.value.text(system), f.why.working.text(system)) for f in job_tag(planned.fence, planned.plan).facts
-    ]
-    state = state_of(planned.fence.marking, planned.plan.course, date.today())
+    context = {"job_id": job_id, "name": planned.fence.title, "units": system, "sheets": [_sheet(planned, system)]}
+    return request.app.state.templates.TemplateResponse(request, "print.html", context | {"together": None})  # type: ignore[no-any-return]
+
+
+@router.get("/jobs/{job_id}/print-all", include_in_schema=False)
+def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
+    """All lines of a job to print: their plan, what they need together, then a sheet a line."""
+    stored = jobs.load(request.app.state.engine, job_id)
+    job, system = planned_job(request, stored), _system(units)
+    views = job.all()
+    sides = [(it.fence, it.plan) for it in views]
+    letters = [it.fence.id for it in views]
+    together = {
+        "letters": letters,
+        "lines": [
+            {
+                "letter": line.id,
+                "name": line.name,
+                "length": format_quantity(job.plan.courses[line.id].length_m, "station", system),
+                "stands": "; ".join(
+                    Say(
+                        "{end} on {on} at {at}",
+                        {"end": j.end, "on": job.job.line(j.on).name, "at": (j.at_m, "station")},
+                    ).text(system)
+                    for j in job.job.joins
+                    if j.line == line.id
+                ),
+                "there": line.standing == "there",
+            }
+            for line in job.job.lines
+        ],
+        "rows": [
+            {
+                "item": i.item.name.text(system),
+                "count": format_quantity(i.item.count, UNIT_KINDS[i.item.unit], system),
+                "parts": [
+                    format_quantity(dict(i.parts)[k], UNIT_KINDS[i.item.unit], system) if k in dict(i.parts) else ""
+                    for k in letters
+                ],
+            }
+            for i in job_take_off(sides)
+        ],
+        "ground": safe(job.ground()),
+    }
     context = {
         "job_id": job_id,
-        "name": planned.fence.title,
+        "name": job.job.name,
+        "units": system,
+        "sheets": [_sheet(it, system) for it in views],
+        "together": together,
+    }
+    return request.app.state.templates.TemplateResponse(request, "print.html", context)  # type: ignore[no-any-return]
+
+
+def _sheet(planned: Planned, system: System) -> dict[str, Any]:
+    """A line as it is printed."""
+    state = state_of(planned.fence.marking, planned.plan.course, date.today())
+    hung = planned.plan.section
+    return {
+        "letter": planned.fence.id,
+        "name": planned.fence.name,
         "marking": MARKING_WORDS[state],
         "may_dig": may_dig(state),
-        "units": system,
-        "facts": facts,
-        "hung": ", ".join(
-            [
-                planned.plan.system.title,
-                planned.plan.section.named,
-                *(Say(e.title).text(system) for e in planned.plan.section.extras),
-            ]
-        ),
+        "facts": [
+            (f.name, f.value.text(system), f.why.working.text(system))
+            for f in job_tag(planned.fence, planned.plan).facts
+        ],
+        "hung": ", ".join([hung.system.title, hung.named, *(Say(e.title).text(system) for e in hung.extras)]),
         "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.fence, planned.plan)],
         "stake_out": stake_out(planned.plan, system),
         "take_off": take_off_rows(planned.fence, planned.plan, system),
         "braces": brace_rows(planned.plan, system),
         "snags": [(s.title.text(system), s.consequence.text(system)) for s in planned.snags],
-        "drawing": planned.drawing.replace("<", "\\u003c"),
+        "drawing": safe(planned.drawing),
     }
-    return request.app.state.templates.TemplateResponse(request, "print.html", context)  # type: ignore[no-any-return]

@@ -1,5 +1,5 @@
 // Hold: who is on each side, what that demands, and the barriers that do it.
-import { JobState, speaking } from "../set/job.js";
+import { JobState, showWhere, speaking } from "../set/job.js";
 import { el, html } from "../static/svg.js";
 import { quantity, say, setUnits, units } from "../static/units.js";
 import { why } from "../static/why.js";
@@ -129,7 +129,7 @@ function look(k) {
 page.look = look;
 
 function show(first = false) {
-  at("jobname").textContent = job.drawing.name;
+  showWhere(job);
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";
@@ -170,10 +170,10 @@ document.addEventListener("keydown", (event) => {
     ArrowUp: () => look((page.looked ?? 1) - 1),
     u: toggleUnits,
     "?": () => at("help").showModal(),
-    1: () => location.assign(`/jobs/${job.job}/walk`),
-    3: () => location.assign(`/jobs/${job.job}#set`),
-    4: () => location.assign(`/jobs/${job.job}#hang`),
-    6: () => location.assign(`/jobs/${job.job}#haul`),
+    1: () => location.assign(job.to("walk")),
+    3: () => location.assign(job.to("#set")),
+    4: () => location.assign(job.to("#hang")),
+    6: () => location.assign(job.to("#haul")),
   }[event.key];
   if (!doing) return;
   event.preventDefault();

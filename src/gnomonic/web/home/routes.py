@@ -18,7 +18,7 @@ router = APIRouter()
 
 @dataclass(frozen=True, slots=True)
 class JobCard:
-    """A job as the list shows it: its lines as SVG points in a 120 × 80 box, one line's ground and posts in one of 600 × 70."""
+    """A job as the list shows it: plans of its lines as SVG points, and one line's ground and posts in a box of 600 × 70."""
 
     job_id: str
     name: str
@@ -27,6 +27,7 @@ class JobCard:
     hung: str
     runs: int
     snags: int
+    lines: int
     outlines: list[tuple[str, bool]]
     ground: str
     posts_path: str
@@ -34,21 +35,23 @@ class JobCard:
 
 
 STRIP = (600.0, 70.0)
+SMALL, LARGE = (120.0, 80.0), (600.0, 170.0)
+MOST_NAMED = 3
 MOST_EXAGGERATED = 15.0
 
 
-def _outlines(courses: Sequence[Course]) -> list[tuple[str, bool]]:
-    """Plans of the lines, fitted together into 120 × 80; and whether each is closed."""
+def _outlines(courses: Sequence[Course], box: tuple[float, float]) -> list[tuple[str, bool]]:
+    """Plans of the lines, fitted together into a box; and whether each is closed."""
     east, north = (np.concatenate([getattr(c, k) for c in courses]) for k in ("east_m", "north_m"))
     wide, high = float(np.ptp(east)), float(np.ptp(north))
-    scale = min(110 / max(wide, 1e-6), 70 / max(high, 1e-6))
-    left, top = (120 - wide * scale) / 2, (80 - high * scale) / 2
+    scale = min((box[0] - 10) / max(wide, 1e-6), (box[1] - 10) / max(high, 1e-6))
+    left, top = (box[0] - wide * scale) / 2, (box[1] - high * scale) / 2
     found = []
     for line in courses:
         step = max(1, len(line.east_m) // 200)
         pick = np.unique(np.append(np.arange(0, len(line.east_m), step), len(line.east_m) - 1))
         x = left + (line.east_m[pick] - east.min()) * scale
-        y = 80 - top - (line.north_m[pick] - north.min()) * scale
+        y = box[1] - top - (line.north_m[pick] - north.min()) * scale
         points = " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
         found.append((points, line.closed))
     return found
@@ -85,6 +88,13 @@ def home(request: Request) -> Response:
     return request.app.state.templates.TemplateResponse(request, "home.html", {"cards": cards})  # type: ignore[no-any-return]
 
 
+def _hung(names: list[str]) -> str:
+    """What hangs on the lines, the first few by name."""
+    kinds = list(dict.fromkeys(names))
+    more = f" and {len(kinds) - MOST_NAMED + 1} more barriers" if len(kinds) > MOST_NAMED else ""
+    return "; ".join(kinds[: MOST_NAMED - 1] if more else kinds) + more or "stands already"
+
+
 def _card(row: jobs.Listed, job: PlannedJob) -> JobCard:
     made = list(job.plan.lines.values())
     ground, posts_path, times = _little_strip(made[0]) if len(job.job.lines) == 1 and made else ("", "", 0.0)
@@ -93,10 +103,11 @@ def _card(row: jobs.Listed, job: PlannedJob) -> JobCard:
         name=row.name,
         length_m=sum(c.length_m for c in job.plan.courses.values()),
         posts=sum(not p.shared for one in made for p in one.posts),
-        hung=", ".join(dict.fromkeys(hung(one) for one in made)) or "stands already",
+        hung=_hung([hung(one) for one in made]),
         runs=sum(len(one.runs) for one in made),
-        snags=sum(len(it.snags) for it in job.all()),
-        outlines=_outlines(list(job.plan.courses.values())),
+        snags=job.snag_count(),
+        lines=len(job.job.lines),
+        outlines=_outlines(list(job.plan.courses.values()), SMALL if len(job.job.lines) == 1 else LARGE),
         ground=ground,
         posts_path=posts_path,
         times=times,

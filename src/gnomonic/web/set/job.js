@@ -9,8 +9,18 @@ export class JobState extends EventTarget {
     openIn(state.job, state.units);
   }
 
+  // An address of this job, of the line that is shown.
+  to(path, query = {}) {
+    const asked = new URLSearchParams({ ...query, ...(this.lines.length > 1 ? { line: this.line } : {}) }).toString();
+    const [place, mark] = path.split("#");
+    return `/jobs/${this.job}${place && `/${place}`}${asked && `?${asked}`}${mark ? `#${mark}` : ""}`;
+  }
+
   async call(path, body) {
-    const address = `/api/v1/jobs/${this.job}/${path}`;
+    const [place, query] = path.split("?");
+    const asked = new URLSearchParams(query ?? "");
+    if (this.lines.length > 1 && this.line) asked.set("line", this.line);
+    const address = `/api/v1/jobs/${this.job}/${place}${asked.size ? `?${asked}` : ""}`;
     const options = body ? { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) } : {};
     let answer;
     try {
@@ -46,8 +56,12 @@ export class JobState extends EventTarget {
   }
 
   take(body) {
-    Object.assign(this, { version: body.version, undo: body.undo, redo: body.redo, drawing: body.drawing });
-    this.dispatchEvent(new CustomEvent("changed", { detail: body.said }));
+    const gone = this.line && body.line !== this.line;
+    Object.assign(this, { version: body.version, undo: body.undo, redo: body.redo, lines: body.lines });
+    if (this.line) this.line = body.line;
+    if (gone) return location.assign(body.line ? this.to(location.pathname.split("/").slice(3).join("/")) : `/jobs/${this.job}/lines`);
+    this.drawing = body.drawing;
+    return this.dispatchEvent(new CustomEvent("changed", { detail: body.said }));
   }
 
   edit(edit) {
@@ -65,6 +79,21 @@ export class JobState extends EventTarget {
     if (answer.ok) this.take(answer.body);
     return answer.ok;
   }
+}
+
+// The name of the job, and which of its lines is shown, at the head of every page of a line.
+export function showWhere(job) {
+  document.getElementById("jobname").textContent = job.drawing.job;
+  const pick = document.getElementById("lines");
+  pick.hidden = job.lines.length < 2;
+  pick.replaceChildren(...job.lines.map((l) => html("option", { value: l.id, selected: l.id === job.line, disabled: l.standing === "there" }, `${l.id}  ${l.name}`)));
+  pick.onchange = () => showLine(job, pick.value);
+}
+
+// The same page of another line.
+export function showLine(job, id) {
+  const rest = location.pathname.split("/").slice(3).join("/");
+  location.assign(`/jobs/${job.job}${rest && `/${rest}`}?line=${id}${location.hash}`);
 }
 
 // What is said at the foot of a job's page, and what to do when another window changed the job.

@@ -53,8 +53,9 @@ export function postsLane(strip, high) {
   for (const p of data.posts) {
     if (!seen(p.s - 1, p.s + 1)) continue;
     const x = Number(strip.x(p.s).toFixed(1));
+    const kind = SHAPES[p.kind] ? p.kind : "wood"; // a kind this page does not know yet is drawn as a plain post
     const r = p.kind === "terminal" ? 6 : p.kind === "steel" ? (dense ? 2.6 : 4) : dense ? 3.4 : 5;
-    paths[p.kind] += dense && p.kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[p.kind](x, high / 2 - 2, r);
+    paths[kind] += dense && kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[kind](x, high / 2 - 2, r);
     if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
   }
   for (const kind of ["steel", "wood", "pipe", "timber", "concrete", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": kind === "pipe" ? "evenodd" : "nonzero" }));
@@ -73,7 +74,9 @@ export function fabricLane(strip, high) {
     const [a, b] = [strip.x(p.from), strip.x(p.to)];
     group.append(el("rect", { class: p.stock.startsWith("new") ? `piece tone${Number(p.stock.slice(3)) % 3}` : "piece offcut", x: a, y: 8, width: Math.max(1, b - a), height: high - 18 }));
     const [left, right] = [Math.max(a, strip.left), Math.min(b, strip.width - 14)];
-    for (const text of [`${stockName(p.stock)}, ${length(p.length, "station")}`, stockName(p.stock), stockName(p.stock).split(" ")[1]]) {
+    const lines = [p.opened && `opened on ${p.opened}`, p.rest && `rest to ${p.rest}`].filter(Boolean);
+    const rest = lines.length ? [`${stockName(p.stock)}, ${length(p.length, "station")}, ${lines.join(", ")}`, `${stockName(p.stock)}, ${lines.join(", ")}`] : [];
+    for (const text of [...rest, `${stockName(p.stock)}, ${length(p.length, "station")}`, stockName(p.stock), stockName(p.stock).split(" ")[1]]) {
       if (text.length * 6.6 + 22 < right - left) {
         group.append(label((left + right) / 2, high / 2 + 3, text, { class: "piecename", "text-anchor": "middle" }));
         break;

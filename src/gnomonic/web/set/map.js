@@ -11,8 +11,8 @@ export class SiteMap extends EventTarget {
     svg.addEventListener("click", (event) => this.point(event, "choose"));
   }
 
-  show(data) {
-    this.data = data;
+  show(data, others = []) {
+    Object.assign(this, { data, others });
     this.draw();
   }
 
@@ -32,9 +32,9 @@ export class SiteMap extends EventTarget {
 
   draw() {
     const { data, svg } = this;
-    this.frame = fit(svg, data.ground.map((g) => [g[1], g[2]]), Math.min(92, svg.clientWidth / 4), 44);
+    this.frame = fit(svg, [...data.ground.map((g) => [g[1], g[2]]), ...this.others.flatMap((o) => o.places)], Math.min(92, svg.clientWidth / 4), 44);
     this.labels = [];
-    const parts = [];
+    const parts = this.others.map((o) => this.other(o));
     for (const f of data.forbidden) parts.push(el("path", { class: "mapforbidden", d: this.path(f.from, f.to) }, el("title", {}, `no post here: ${f.reason || "forbidden"}`)));
     for (const r of data.runs) parts.push(el("path", { class: "fence", d: this.path(r.from, r.to) }));
     for (const g of data.gates) parts.push(...this.gate(g));
@@ -57,9 +57,32 @@ export class SiteMap extends EventTarget {
     });
     for (const g of data.gates) parts.push(...this.write(g.at + g.opening / 2, g.name, "gatename", 20));
     for (const p of data.posts) if (p.role === "corner" && Math.abs(p.turn) > 1) parts.push(...this.write(p.s, `${Math.abs(p.turn).toFixed(0)}°`, "turn", 16));
+    for (const o of this.others) parts.push(...this.letter(o));
     this.dot = el("circle", { class: "mapcursor", r: 5, visibility: "hidden" });
     svg.replaceChildren(...parts, ...this.furniture(), this.dot);
     this.setCursor(this.cursor ?? null);
+  }
+
+  other(o) {
+    const d = `M${o.places.map((p) => this.frame(...p).map((v) => v.toFixed(1)).join(" ")).join("L")}`;
+    return el("path", { class: `otherline ${o.standing}`, d }, el("title", {}, `${o.id} ${o.name}`));
+  }
+
+  // The letter of another line, at its middle, where nothing else is written.
+  letter(o) {
+    const [x, y] = this.frame(...o.places[o.places.length >> 1]);
+    const made = this.tryLabel(x + 9, y - 7, 0, o.id, "linename");
+    return made ? [made] : [];
+  }
+
+  // The other line under a place on the screen.
+  lineAt(x, y) {
+    const near = (o) => Math.min(...o.places.slice(1).map((q, k) => {
+      const [[ax, ay], [bx, by]] = [this.frame(...o.places[k]), this.frame(...q)];
+      const t = Math.min(Math.max(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2 || 1), 0), 1);
+      return Math.hypot(ax + (bx - ax) * t - x, ay + (by - ay) * t - y);
+    }));
+    return this.others.map((o) => [near(o), o]).filter(([far]) => far < 9).sort((a, b) => a[0] - b[0])[0]?.[1];
   }
 
   // A label beside the line at a station, outward, left out where it would lie on another.
@@ -123,7 +146,7 @@ export class SiteMap extends EventTarget {
   }
 
   point(event, name) {
-    if (!this.data) return;
+    if (!this.data) return null;
     const box = this.svg.getBoundingClientRect();
     const [x, y] = [event.clientX - box.left, event.clientY - box.top];
     let best = [Infinity, 0];
@@ -132,8 +155,11 @@ export class SiteMap extends EventTarget {
       const far = Math.hypot(px - x, py - y);
       if (far < best[0]) best = [far, k];
     });
-    if (best[0] > 40) return;
+    const other = best[0] > 8 ? this.lineAt(x, y) : null;
+    this.svg.style.cursor = other ? "pointer" : "";
+    if (other && name === "choose") return this.dispatchEvent(new CustomEvent("line", { detail: other.id }));
+    if (best[0] > 40) return null;
     const detail = name === "choose" ? { post: best[1] } : this.data.posts[best[1]].s;
-    this.dispatchEvent(new CustomEvent(name, { detail }));
+    return this.dispatchEvent(new CustomEvent(name, { detail }));
   }
 }

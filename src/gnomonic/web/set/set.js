@@ -2,7 +2,7 @@
 import { html } from "../static/svg.js";
 import { length, parseLength, say, setUnits, units } from "../static/units.js";
 import { showDecisions } from "./decisions.js";
-import { JobState, speaking } from "./job.js";
+import { JobState, showLine, showWhere, speaking } from "./job.js";
 import { SiteMap } from "./map.js";
 import { Snags } from "./snags.js";
 import { Strip } from "./strip.js";
@@ -50,7 +50,9 @@ function actionsFor(kind, post, number) {
     made.push(action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to }), "Move"));
     made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "remove_gate", id: gate.id }) }, `Close ${gate.name} up`));
   }
-  if (kind === "job") made.push(action("Call this job", [["name", "Name of the job", drawing.name, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename"));
+  if (kind === "job") made.push(action("Call this job", [["name", "Name of the job", drawing.job, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename"));
+  if (kind === "job" && job.lines.length > 1) made.push(action("Call this line", [["name", "Name of the line", drawing.name, 26]], (typed) => job.edit({ do: "rename_line", name: typed.name }), "Rename"));
+  if (kind === "post" && number > 0 && number < drawing.posts.length - 1) made.push(action(`Split the line at post ${number + 1}, the rest called`, [["name", "Name of the new line", `${drawing.name} 2`, 20]], (typed) => job.edit({ do: "split_line", at_m: post.s, name: typed.name }), "Split"));
   made.push(action("One more post, its centre at", [["to", "Station of the new post", kind === "post" ? length(post.s + 1, "station") : here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Add a post"));
   made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["wide", "Opening between post centres", length(3.7338, "station"), 10, "opening, post centres,"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
@@ -72,7 +74,7 @@ async function choose(what, move = true) {
   const panel = at("tag");
   const turn = (asked += 1); // an answer that comes late must not take the panel over
   if (verb === "hang" && kind !== "splice") return showRolls(panel, drawing, choose);
-  if (verb === "haul") return showHaul(panel, drawing, job.job);
+  if (verb === "haul") return showHaul(panel, drawing, job);
   const slow = setTimeout(() => turn === asked && showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
@@ -93,12 +95,12 @@ function showTable() {
 
 function show() {
   const { drawing } = job;
-  at("jobname").textContent = drawing.name;
+  showWhere(job);
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";
   strip.show(drawing);
-  map.show(drawing);
+  map.show(drawing, job.lines.filter((l) => l.id !== job.line));
   snags.show(drawing);
   showDecisions(at("sentence"), verb, words, job);
   if (document.querySelector(".same").open) showTable();
@@ -114,6 +116,7 @@ job.addEventListener("changed", (event) => {
   if (focus?.startsWith("d-")) at(focus)?.focus();
   tell(say(event.detail));
 });
+map.addEventListener("line", (event) => showLine(job, event.detail));
 for (const source of [strip, map]) {
   source.addEventListener("cursor", (event) => setCursor(event.detail));
   source.addEventListener("choose", (event) => choose(event.detail));

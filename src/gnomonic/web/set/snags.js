@@ -38,7 +38,7 @@ export class Snags {
       this.buttons.push([r.edit, price]);
       return [html("div", {}, button, price)];
     });
-    if (snag.go) remedies.push(html("div", {}, html("a", { class: "remedy", href: `/jobs/${this.job.job}/${snag.go}` }, { marking: "see to the marks", hold: "see what does it in Hold" }[snag.go] ?? "look at it in Walk")));
+    if (snag.go) remedies.push(html("div", {}, html("a", { class: "remedy", href: this.job.to(snag.go) }, { marking: "see to the marks", hold: "see what does it in Hold" }[snag.go] ?? "look at it in Walk")));
     return html("li", { class: snag.grave ? "grave" : "" }, place, html("span", { class: "consequence" }, say(snag.consequence)), ...remedies);
   }
 

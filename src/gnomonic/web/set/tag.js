@@ -57,11 +57,12 @@ export function action(words, fields, run, verb) {
 export function showRolls(panel, data, choose) {
   const order = [html("h3", { class: "nextpart" }, "The work in order"), stepsList(data.steps)];
   if (!data.fabric.layers.length) return panel.replaceChildren(html("div", { class: "taghead" }, html("h2", {}, `${data.fabric.strands.length} strands, no rolls`)), ...order);
-  const rows = data.pieces.map((p) => html("tr", {}, html("td", {}, stockName(p.stock)), html("td", {}, `run ${p.run + 1}`), html("td", { class: "num" }, length(p.length, "station")), html("td", { class: "num" }, length(p.from, "station"))));
+  const rows = data.pieces.map((p) => html("tr", {}, html("td", {}, stockName(p.stock), html("span", { class: "quiet" }, p.opened ? ` opened on ${p.opened}` : "", p.rest ? ` its rest to ${p.rest}` : "")), html("td", {}, `run ${p.run + 1}`), html("td", { class: "num" }, length(p.length, "station")), html("td", { class: "num" }, length(p.from, "station"))));
   const splices = data.splices.map((s, k) => html("li", {}, html("button", { class: "link", onclick: () => choose({ splice: k }) }, `Splice ${k + 1} at ${length(s.at, "station")}`), `, ${length(s.clear, "cut")} clear of the nearest post`));
   panel.replaceChildren(
     html("div", { class: "taghead" }, html("h2", {}, `${data.rolls.new} roll${data.rolls.new === 1 ? "" : "s"}, ${data.splices.length} splice${data.splices.length === 1 ? "" : "s"}`)),
     html("p", { class: "quiet" }, data.rolls.proven.new_rolls && data.rolls.proven.splices ? "No layout does with fewer of either." : "The best found in the time allowed; see the whole line’s tag for the bounds.", ` Longest offcut kept ${length(data.rolls.longest, "station")}.`),
+    ...(data.rolls.over.length > 1 ? [html("p", { class: "quiet" }, `Cut together with ${data.rolls.over.filter((n) => n !== data.name).join(", ")}: ${data.rolls.whole} rolls in all; ${data.rolls.new} of them opened here.`)] : []),
     html("ul", { class: "plainlist" }, ...splices),
     html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["Piece of", "In", "Cut", "From"].map((h, k) => html("th", { scope: "col", class: k > 1 ? "num" : "" }, h)))), html("tbody", {}, ...rows)),
     ...order,
@@ -74,7 +75,7 @@ export function showHaul(panel, data, job) {
   const rows = data.takeoff.map((i) => html("tr", {}, html("td", {}, say(i.name), html("span", { class: "quiet" }, ` ${say(i.where)}`)), html("td", { class: "num" }, quantity(i.count, { m: "station", m3: "volume" }[i.unit] ?? "count"))));
   panel.replaceChildren(
     html("div", { class: "taghead" }, html("h2", {}, "Take-off")),
-    html("p", { class: "files" }, ...files.map(([path, words]) => html("a", { href: `/jobs/${job}/${path}?units=${system}` }, words))),
+    html("p", { class: "files" }, ...files.map(([path, words]) => html("a", { href: job.to(path, { units: system }) }, words))),
     html("table", { class: "plain-table" }, html("tbody", {}, ...rows)),
   );
 }

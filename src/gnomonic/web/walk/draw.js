@@ -5,6 +5,8 @@ import { typedLeg } from "./typed.js";
 
 const at = (id) => document.getElementById(id);
 const plan = new HandPlan(at("plan"));
+const onto = JSON.parse(at("onto").textContent);
+const joins = { start: null, end: null };
 let points = [];
 let closed = false;
 
@@ -15,20 +17,25 @@ function tell(text, wrong = false) {
 
 function show(refit = false) {
   if (refit) plan.view = null;
-  plan.show({ points, closed });
+  plan.show({ points, closed, others: onto.lines });
   at("close").setAttribute("aria-pressed", String(closed));
   at("back").disabled = !points.length;
   const run = points.slice(1).reduce((sum, p, k) => sum + Math.hypot(p[0] - points[k][0], p[1] - points[k][1]), 0);
   if (points.length > 1) tell(`${points.length} points, ${length(run, "station")}${closed ? " and the leg that closes it" : ""}.`);
 }
 
-function add(to, onto) {
-  if (onto === 0 && points.length > 2) closed = true;
-  else if (onto === undefined) points.push([...to, 0, ""]);
+// The first place and the last may lie on another line: they are joined to it.
+function add(to, own, join) {
+  if (own === 0 && points.length > 2) closed = true;
+  else if (own === undefined) {
+    points.push([...to, 0, ""]);
+    if (points.length === 1) joins.start = join ?? null;
+    joins.end = points.length > 1 && join ? join : null;
+  }
   show();
 }
 
-plan.addEventListener("add", ({ detail }) => add(detail.to, detail.onto));
+plan.addEventListener("add", ({ detail }) => add(detail.to, detail.onto, detail.join));
 at("typed").addEventListener("keydown", async (event) => {
   if (event.key !== "Enter" || !at("typed").value.trim()) return;
   event.preventDefault();
@@ -68,11 +75,16 @@ at("rectangle").addEventListener("submit", async (event) => {
 at("save").addEventListener("submit", async (event) => {
   event.preventDefault();
   if (points.length < 2) return tell("Draw two points at least.", true);
-  const body = { name: at("name").value, points: points.map((p) => [Number(p[0].toFixed(4)), Number(p[1].toFixed(4))]), closed };
-  const answer = await fetch("/api/v1/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  const round = (p) => [Number(p[0].toFixed(4)), Number(p[1].toFixed(4))];
+  const ends = closed ? [] : Object.entries(joins).filter(([, on]) => on).map(([end, on]) => {
+    const [e, n] = round(end === "start" ? points[0] : points[points.length - 1]);
+    return { end, on: on.id, e_m: e, n_m: n };
+  });
+  const body = { name: at("name").value, points: points.map(round), closed, ...(onto.job ? { base: onto.version, joins: ends } : {}) };
+  const answer = await fetch(onto.job ? `/api/v1/jobs/${onto.job}/drawn` : "/api/v1/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
   const made = await answer.json();
   if (!answer.ok) return tell(made.detail, true);
-  location.assign(`/jobs/${made.job}/walk`);
+  location.assign(`/jobs/${made.job}/walk${made.line ? `?line=${made.line}` : ""}`);
 });
 plan.mode = "draw";
 show();

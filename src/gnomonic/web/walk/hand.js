@@ -34,6 +34,8 @@ export class HandPlan extends Plan {
       const [px, py] = this.screen(place);
       if (Math.hypot(x - px, y - py) < SNAP_PX) return { to: this.points[k].slice(0, 2), onto: k, square: false };
     }
+    const join = skip === null || this.free(skip) ? this.onOther(place) : null;
+    if (join) return join;
     if (from && before) {
       const base = bearingOf(before, from);
       const turn = ((bearingOf(from, place) - base) % 360 + 360) % 360;
@@ -46,6 +48,32 @@ export class HandPlan extends Plan {
       }
     }
     return { to: place, square: false };
+  }
+
+  // Whether a point is an end of an open line, which may stand on another.
+  free(k) {
+    return !this.closed && (k === 0 || k === this.points.length - 1);
+  }
+
+  // The place on another line under the hand: one of its points, or between two.
+  onOther(place) {
+    const [x, y] = this.screen(place);
+    let best = null;
+    const take = (far, to, on) => {
+      if (far < SNAP_PX && (!best || far < best.far)) best = { far, to, join: on, square: false };
+    };
+    for (const on of this.others) {
+      on.places.forEach((p, k) => {
+        const [px, py] = this.screen(p);
+        take(Math.hypot(px - x, py - y) - 3, p, on);
+        if (!k) return;
+        const a = on.places[k - 1];
+        const [ax, ay] = this.screen(a);
+        const t = Math.min(Math.max(((x - ax) * (px - ax) + (y - ay) * (py - ay)) / ((px - ax) ** 2 + (py - ay) ** 2 || 1), 0), 1);
+        take(Math.hypot(ax + (px - ax) * t - x, ay + (py - ay) * t - y), [a[0] + (p[0] - a[0]) * t, a[1] + (p[1] - a[1]) * t], on);
+      });
+    }
+    return best;
   }
 
   nearestPoint(x, y, within = HIT_PX) {
@@ -142,15 +170,15 @@ export class HandPlan extends Plan {
     this.drag = null;
     if (!drag) return;
     if (drag.far) {
-      if (drag.point !== null && this.ghost) this.emit("movepoint", { index: drag.point, to: this.ghost.to, onto: this.ghost.onto });
+      if (drag.point !== null && this.ghost) this.emit("movepoint", { index: drag.point, to: this.ghost.to, onto: this.ghost.onto, join: this.ghost.join });
       this.ghost = null;
       return this.drawOver();
     }
     if (this.mode === "draw") {
       this.hover(x, y, event.altKey);
-      const { to, onto } = this.ghost;
+      const { to, onto, join } = this.ghost;
       this.ghost = null;
-      return this.emit("add", { to, onto });
+      return this.emit("add", { to, onto, join });
     }
     if (this.mode === "note") {
       this.noted.push(this.world(x, y));

@@ -19,7 +19,7 @@ function gridForm(page) {
     const form = new FormData();
     for (const [k, v] of Object.entries({ base: page.job.version, file: picked, crs: choice ?? crs.value, heights: feet.checked ? "ft" : "m" })) form.append(k, v);
     page.tell("Laying the heights under the line…");
-    const answer = await fetch(`/api/v1/jobs/${page.job.job}/grid`, { method: "POST", body: form });
+    const answer = await fetch(`/api/v1${page.job.to("grid")}`, { method: "POST", body: form });
     const body = await answer.json();
     if (!answer.ok) return page.tell(body.detail, "wrong");
     question = body.question ?? null;
@@ -54,7 +54,7 @@ export function showGround(pane, page) {
     showGround(pane, page);
   });
   const local = walk.frame === "local";
-  const links = OUT.filter(([form]) => !local || !["kml", "kmz", "gpx"].includes(form)).map(([form, words]) => html("a", { href: `/jobs/${job.job}/out/${form}${epsg && ["dxf", "shp.zip", "csv"].includes(form) ? `?epsg=${encodeURIComponent(epsg)}` : ""}` }, words));
+  const links = OUT.filter(([form]) => !local || !["kml", "kmz", "gpx"].includes(form)).map(([form, words]) => html("a", { href: job.to(`out/${form}`, epsg && ["dxf", "shp.zip", "csv"].includes(form) ? { epsg } : {}) }, words));
   pane.replaceChildren(
     html("h2", {}, "Figures"),
     html("dl", { class: "facts" }, ...rows.map(([n, v]) => html("div", {}, html("dt", {}, n), html("dd", {}, v)))),
@@ -65,11 +65,11 @@ export function showGround(pane, page) {
     html("p", { class: "quiet" }, "Esri ASCII or GeoTIFF. Every height of the line is replaced, and the breaks between points come in; undo brings the old ones back."),
     ...gridForm(page),
     html("h2", {}, "Out again"),
-    html("p", { class: "exports" }, ...links, html("a", { href: `/jobs/${job.job}/line.geojson` }, "GeoJSON")),
+    html("p", { class: "exports" }, ...links, html("a", { href: job.to("line.geojson") }, "GeoJSON")),
     local ? html("p", { class: "quiet" }, "In local metres of its own: forms that need longitude and latitude are left out.") : html("p", { class: "action" }, "DXF, shapefile and CSV in ", code, html("span", { class: "quiet" }, epsg ? "" : " (left empty: local metres)")),
     html("h2", {}, "Where it came from"),
     html("p", { class: "quiet" }, `${walk.source}`),
     html("ul", { class: "notes" }, ...walk.notes.map((n) => html("li", {}, n))),
-    html("p", { class: "exports" }, html("a", { href: `/jobs/${job.job}/walk-sheet?units=${units()}` }, "Walk sheet"), html("a", { href: "/walk-sheet" }, "Blank walk sheet")),
+    html("p", { class: "exports" }, html("a", { href: job.to("walk-sheet", { units: units() }) }, "Walk sheet"), html("a", { href: "/walk-sheet" }, "Blank walk sheet")),
   );
 }

@@ -1,5 +1,5 @@
 // Walk on a job: plan, profile and what was measured, on one cursor.
-import { JobState, speaking } from "../set/job.js";
+import { JobState, showWhere, speaking } from "../set/job.js";
 import { Strip } from "../set/strip.js";
 import { html } from "../static/svg.js";
 import { say, setUnits, units } from "../static/units.js";
@@ -52,18 +52,18 @@ function showPane() {
 
 function show() {
   const { drawing } = job;
-  at("jobname").textContent = drawing.name;
+  showWhere(job);
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";
   strip.show(drawing);
-  plan.show({ points: page.walk.points.map((p) => [p[0], p[1], p[2], p[3]]), closed: drawing.closed, found: drawing.found, stations: drawing.ground.map((g) => g[0]), regions: page.walk.figures.parts });
+  plan.show({ points: page.walk.points.map((p) => [p[0], p[1], p[2], p[3]]), closed: drawing.closed, found: drawing.found, stations: drawing.ground.map((g) => g[0]), regions: page.walk.figures.parts, others: job.lines.filter((l) => l.id !== job.line) });
   if (page.picked !== null && page.picked >= page.walk.points.length) page.pick(null);
   const state = page.walk.marking;
   const good = state === "marked" || state === "clear";
   at("dig").className = good ? "dig ok" : "dig";
-  at("dig").replaceChildren(DIG[state], html("a", { href: `/jobs/${job.job}/marking?units=${units()}` }, good ? "see the marks" : "see to it"));
-  at("sheet").href = `/jobs/${job.job}/walk-sheet?units=${units()}`;
+  at("dig").replaceChildren(DIG[state], html("a", { href: job.to("marking", { units: units() }) }, good ? "see the marks" : "see to it"));
+  at("sheet").href = job.to("walk-sheet", { units: units() });
   at("typed").placeholder = units() === "us" ? "a leg: N 4 30 E 96' 6\", or square right 40 ft" : "a leg: N 4 30 E 29.4 m, or square right 12 m";
   showPane();
 }
@@ -92,11 +92,15 @@ plan.addEventListener("choose", ({ detail }) => {
 });
 plan.addEventListener("movepoint", ({ detail }) => {
   const neighbour = detail.onto !== undefined && Math.abs(detail.onto - detail.index) === 1;
-  if (neighbour) page.edit({ do: "join_points", index: Math.min(detail.onto, detail.index) });
+  if (detail.join) page.edit({ do: "join_line", end: detail.index === 0 ? "start" : "end", on: detail.join.id, e_m: mm(detail.to[0]), n_m: mm(detail.to[1]) });
+  else if (neighbour) page.edit({ do: "join_points", index: Math.min(detail.onto, detail.index) });
   else page.edit({ do: "move_point", index: detail.index, e_m: mm(detail.to[0]), n_m: mm(detail.to[1]) });
 });
 plan.addEventListener("split", ({ detail }) => page.edit({ do: "split_leg", at_m: mm(detail) }));
-plan.addEventListener("add", ({ detail }) => addPlace(detail.to, detail.onto));
+plan.addEventListener("add", async ({ detail }) => {
+  const done = await addPlace(detail.to, detail.onto);
+  if (done && detail.join) page.edit({ do: "join_line", end: "end", on: detail.join.id, e_m: mm(detail.to[0]), n_m: mm(detail.to[1]) });
+});
 plan.addEventListener("noted", ({ detail }) => page.note(detail.map((p) => p.map(mm))));
 
 function addPlace(to, onto, height) {
@@ -205,9 +209,9 @@ function key(event) {
     Backspace: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
     Escape: () => (plan.mode === "mend" ? page.pick(null) : setMode("mend")),
     2: () => at("to-hold").click(),
-    3: () => location.assign(`/jobs/${job.job}#set`),
-    4: () => location.assign(`/jobs/${job.job}#hang`),
-    6: () => location.assign(`/jobs/${job.job}#haul`),
+    3: () => location.assign(job.to("#set")),
+    4: () => location.assign(job.to("#hang")),
+    6: () => location.assign(job.to("#haul")),
   }[event.key];
   return doing ? doing() : false;
 }

@@ -9,6 +9,8 @@ from fastapi import APIRouter, Body, File, Form, Request, UploadFile
 from fastapi.responses import JSONResponse, Response
 from starlette.concurrency import run_in_threadpool
 
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.ground.booked import Reduced, reduce_book
@@ -28,7 +30,7 @@ from gnomonic.formats.grid import MOST_GRID_BYTES, drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.draw.words import said
-from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_of, safe, state_of_page
+from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_job, planned_of, safe, state_of_page
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -189,9 +191,51 @@ def _draped(request: Request, job_id: str, base: int, name: str, body: bytes, an
 
 
 @router.get("/draw", include_in_schema=False)
-def draw_page(request: Request) -> Response:
-    """Draw a line on empty ground, by hand and by typed legs."""
-    return request.app.state.templates.TemplateResponse(request, "draw.html", {})  # type: ignore[no-any-return]
+def draw_page(request: Request, job: str = "") -> Response:
+    """Draw a line by hand and by typed legs: on empty ground, or beside the lines of a job."""
+    context = {"onto": "", "onto_name": "", "lines": "[]", "version": 0}
+    if job:
+        stored = jobs.load(request.app.state.engine, job)
+        lines = planned_job(request, stored).ground()
+        context |= {"onto": job, "onto_name": stored.name, "lines": safe(lines), "version": stored.version}
+    return request.app.state.templates.TemplateResponse(request, "draw.html", context)  # type: ignore[no-any-return]
+
+
+def drawn_line(points: list[tuple[float, float]], closed: bool) -> MeasuredLine:
+    """A line as drawn: on ground taken as level.  Raises BadInput (``line``)."""
+    good = methods()["drawn"].fixed_m
+    places = tuple(Point(e_m=e, n_m=n, h_m=0.0, how="drawn", good_m=good) for e, n in points)
+    source = Source(kind="drawn", points_read=len(points), notes=("drawn on the map: the ground is taken as level",))
+    return with_points(MeasuredLine(points=places, closed=closed, source=source, level=True), places)
+
+
+@router.post("/api/v1/jobs/{job_id}/drawn")
+def drawn_onto(
+    request: Request,
+    job_id: str,
+    base: Annotated[int, Body()],
+    name: Annotated[str, Body(max_length=120)],
+    points: Annotated[list[tuple[float, float]], Body(min_length=2, max_length=MOST_DRAWN)],
+    closed: Annotated[bool, Body()] = False,
+    joins: Annotated[list[dict[str, Any]], Body(max_length=2)] = [],  # noqa: B006
+) -> Response:
+    """Save a drawn line as one more line of a job, its ends joined where they were drawn onto other lines."""
+    title = plain(name)
+    if not title:
+        raise BadInput("name", "give the line a name of at most 120 characters")
+    stored = jobs.load(request.app.state.engine, job_id)
+    if stored.version != base:
+        raise jobs.Moved(stored.version)
+    before, book = planned_job(request, stored).job, request.app.state.plans.book()
+    given = {"name": title, "measured": drawn_line(points, closed).model_dump(mode="json")}
+    job = apply(before, read_edit({"do": "add_line", "given": given}), book)
+    letter = next_letter(before)
+    for join in joins:
+        job = apply(job, read_edit({**join, "do": "join_line", "line": letter}), book)
+    made = request.app.state.plans.make(job_id, job)
+    asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
+    request.app.state.plans.keep(jobs.save(request.app.state.engine, job_id, base, job, asked).digest, made)
+    return JSONResponse({"job": job_id, "line": letter}, 201)
 
 
 @router.post("/api/v1/jobs")
@@ -205,11 +249,7 @@ def drawn(
     title = plain(name)
     if not title:
         raise BadInput("name", "give the job a name of at most 120 characters")
-    good = methods()["drawn"].fixed_m
-    places = tuple(Point(e_m=e, n_m=n, h_m=0.0, how="drawn", good_m=good) for e, n in points)
-    source = Source(kind="drawn", points_read=len(points), notes=("drawn on the map: the ground is taken as level",))
-    line = with_points(MeasuredLine(points=places, closed=closed, source=source, level=True), places)
-    job = one_line(title, line)
+    job = one_line(title, drawn_line(points, closed))
     plan(job)
     return JSONResponse({"job": jobs.create(request.app.state.engine, job)}, 201)
 

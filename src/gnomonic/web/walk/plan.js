@@ -15,7 +15,7 @@ export function quadrant(bearing) {
 export class Plan extends EventTarget {
   constructor(svg) {
     super();
-    Object.assign(this, { svg, picked: null, leg: null, view: null, cursor: null, ghost: null, noted: [] });
+    Object.assign(this, { svg, others: [], picked: null, leg: null, view: null, cursor: null, ghost: null, noted: [] });
     new ResizeObserver(() => this.points && this.draw()).observe(svg);
   }
 
@@ -23,8 +23,8 @@ export class Plan extends EventTarget {
     this.dispatchEvent(new CustomEvent(name, { detail }));
   }
 
-  show({ points, closed, found = [], stations = [], regions = [] }) {
-    Object.assign(this, { points, closed, found, stations, regions });
+  show({ points, closed, found = [], stations = [], regions = [], others = [] }) {
+    Object.assign(this, { points, closed, found, stations, regions, others });
     if (this.picked !== null && this.picked >= points.length) this.picked = null;
     if (!this.view) this.fit();
     else this.draw();
@@ -34,6 +34,7 @@ export class Plan extends EventTarget {
   fit() {
     const box = this.svg.getBoundingClientRect();
     const places = [...this.points, ...this.found.flatMap((f) => f.shape)];
+    if (!this.points.length) places.push(...this.others.flatMap((o) => o.places));
     if (!places.length) places.push([-15, -10], [15, 10]);
     const [es, ns] = [places.map((p) => p[0]), places.map((p) => p[1])];
     const [e0, e1, n0, n1] = [Math.min(...es), Math.max(...es), Math.min(...ns), Math.max(...ns)];
@@ -79,6 +80,7 @@ export class Plan extends EventTarget {
     const { points, closed } = this;
     const parts = [this.squares()];
     Object.assign(this, { names: [], written: [] });
+    for (const o of this.others) parts.push(...this.other(o));
     if (points.length > 1) {
       if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
       for (const f of this.found) parts.push(...this.thing(f));
@@ -108,6 +110,11 @@ export class Plan extends EventTarget {
     this.over = el("g", { "pointer-events": "none" });
     this.svg.replaceChildren(...parts, ...this.named(), ...this.furniture(), this.over);
     this.drawOver();
+  }
+
+  other(o) {
+    const [x, y] = this.screen(o.places[o.places.length >> 1]);
+    return [el("path", { class: `otherline ${o.standing}`, d: this.path(o.places) }, el("title", {}, o.name)), label(x + 8, y - 8, `${o.id} ${o.name}`, { class: "linename" })];
   }
 
   // The median distance between neighbouring points on the screen.
@@ -211,7 +218,7 @@ export class Plan extends EventTarget {
       const [x, y] = this.screen(ghost.to);
       parts.push(el("circle", { class: "ghost", cx: x, cy: y, r: 6 }));
       if (ghost.from.length) {
-        const text = `${quadrant(bearingOf(ghost.from[0], ghost.to))}  ${length(Math.hypot(ghost.to[0] - ghost.from[0][0], ghost.to[1] - ghost.from[0][1]), "station")}${ghost.square ? "  square" : ""}`;
+        const text = `${quadrant(bearingOf(ghost.from[0], ghost.to))}  ${length(Math.hypot(ghost.to[0] - ghost.from[0][0], ghost.to[1] - ghost.from[0][1]), "station")}${ghost.square ? "  square" : ""}${ghost.join ? `  on ${ghost.join.name}` : ""}`;
         parts.push(label(Math.min(x + 12, this.width - text.length * 6.8), Math.max(y - 12, 16), text, { class: "ghosttext" }));
       }
     }

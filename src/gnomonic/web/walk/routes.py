@@ -2,18 +2,25 @@
 
 from collections import OrderedDict
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from starlette.concurrency import run_in_threadpool
 
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.errors import BadInput
+from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import checked, one_line
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import plan
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
+from gnomonic.formats.frame import reframed
 from gnomonic.formats.raw import MOST_BYTES, plain
 from gnomonic.store import jobs
+from gnomonic.web.lines.routes import MOST_JOBS_OFFERED, given_line, placed, places_to_start
+from gnomonic.web.parts import change_job, planned_job
 from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
@@ -23,7 +30,9 @@ EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W  
 
 
 def _page(request: Request, status: int = 200, error: str = "", legs: str = EXAMPLE) -> Response:
-    context = {"error": error, "legs": legs, "most_mb": MOST_BYTES // 1_000_000}
+    onto = request.query_params.get("job", "")
+    context = {"error": error, "legs": legs, "most_mb": MOST_BYTES // 1_000_000, "onto": onto}
+    context["onto_name"] = jobs.load(request.app.state.engine, onto).name if onto else ""
     return request.app.state.templates.TemplateResponse(request, "walk.html", context, status_code=status)  # type: ignore[no-any-return]
 
 
@@ -55,7 +64,10 @@ async def arrive(
     except BadInput as error:
         typed = file is None or not file.filename
         return _page(request, 422, _sentence(error.sentence), legs if typed else EXAMPLE)
-    return RedirectResponse(arrival, 303)
+    onto = request.query_params.get("job", "")
+    return RedirectResponse(
+        f"{arrival}?job={quote(onto)}" if onto and arrival.startswith("/bring-in/") else arrival, 303
+    )
 
 
 def _sentence(text: str) -> str:
@@ -97,13 +109,16 @@ def _answers(given: dict[str, str]) -> dict[str, str]:
     return {k: v.strip() for k, v in given.items() if k in ANSWERS and v.strip()}
 
 
-def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: str = "", name: str = "") -> Response:
+def _preview(
+    request: Request, arrival_id: str, answers: dict[str, str], error: str = "", name: str = "", onto: str = ""
+) -> Response:
     try:
         file_name, brought = _read(request, arrival_id, answers)
     except BadInput as bad:
         if not answers:
             return _page(request, 422, _sentence(bad.sentence))
         return _preview(request, arrival_id, {}, _sentence(bad.sentence), name)
+    onto = onto or request.query_params.get("job", "")
     suggested = name or file_name.rpartition(".")[0].replace("-", " ").replace("_", " ").capitalize() or "New line"
     context = {
         "arrival": arrival_id,
@@ -115,6 +130,9 @@ def _preview(request: Request, arrival_id: str, answers: dict[str, str], error: 
         "preview": preview_json(brought),
         "heights": _heights(brought),
         "reduced": reduced_json(brought.reduced) if brought.reduced else None,
+        "onto": onto,
+        "jobs": jobs.recent(request.app.state.engine, MOST_JOBS_OFFERED),
+        "starts": _starts(request, onto) if onto else [],
     }
     status = 422 if error else 200
     return request.app.state.templates.TemplateResponse(request, "preview.html", context, status_code=status)  # type: ignore[no-any-return]
@@ -148,11 +166,69 @@ def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
         return _preview(request, arrival_id, answers, "Answer the question below first.", name)
     if not 0 < len(name) <= 120:
         return _preview(request, arrival_id, answers, "Give the job a name of at most 120 characters.", name)
-    job = checked(one_line(name, brought.line, brought.frame), found=brought.found)
+    if form.get("onto"):
+        return _add_line(request, arrival_id, answers, form, brought, name)
     try:
+        job = _as_job(request, arrival_id, answers, brought, name) if form.get("all") else None
+        job = job or checked(one_line(name, brought.line, brought.frame), found=brought.found)
         plan(job)
     except BadInput as error:
         return _preview(request, arrival_id, answers, _sentence(error.sentence), name)
-    return RedirectResponse(
-        f"/jobs/{jobs.create(request.app.state.engine, job)}{'/walk' if form.get('next') == 'walk' else ''}", 303
-    )
+    way = "/walk" if form.get("next") == "walk" else "/lines" if len(job.lines) > 1 else ""
+    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.engine, job)}{way}", 303)
+
+
+def _as_job(request: Request, arrival_id: str, answers: dict[str, str], first: Brought, name: str) -> Job:
+    """All lines of a file as one job, in the frame of the one that was looked at.  Raises BadInput naming the line."""
+    job = checked(one_line(_called(first, name), first.line, first.frame, name), found=first.found)
+    for k, shape in enumerate(first.shapes, 1):
+        if shape.taken:
+            continue
+        try:
+            _, other = _read(request, arrival_id, {**answers, "shape": str(k)})
+            if other.questions:
+                raise BadInput("file", other.questions[0].text)
+        except BadInput as error:
+            raise BadInput("shape", f"line {k} of the file: {error.sentence}") from None
+        given = given_line(reframed(other.line, other.frame, job.frame), _called(other, f"{name[:100]} {k}"))
+        job = apply(job, read_edit({"do": "add_line", "given": given}))
+    return job
+
+
+def _called(brought: Brought, otherwise: str) -> str:
+    """What the line that was taken from a file is called there."""
+    return next((s.name for s in brought.shapes if s.taken and s.name), otherwise)[:120]
+
+
+def _add_line(
+    request: Request, arrival_id: str, answers: dict[str, str], form: dict[str, str], brought: Brought, name: str
+) -> Response:
+    """The line becomes a line of a job that is there."""
+    engine, job_id = request.app.state.engine, form["onto"]
+    stored = jobs.load(engine, job_id)
+    job = planned_job(request, stored).job
+    start = form.get("start", "")
+    try:
+        measured = placed(brought.line, brought.frame, job.frame, bool(start))
+        edit: dict[str, Any] = {"do": "add_line", "given": given_line(measured, name)}
+        edit["found"] = [f.model_dump(mode="json") for f in brought.found] if not start else []
+        if start:
+            line, _, station = start.partition(":")
+            edit |= {"onto": line, "onto_m": _station(station)}
+        change_job(request, job_id, stored.version, edit, {"do": "add_line", "name": name})
+    except BadInput as error:
+        return _preview(request, arrival_id, answers, _sentence(error.sentence), name, job_id)
+    letter = next_letter(job)
+    return RedirectResponse(f"/jobs/{job_id}{'/walk' if form.get('next') == 'walk' else ''}?line={letter}", 303)
+
+
+def _station(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise BadInput("start", "choose a post to start on from the list") from None
+
+
+def _starts(request: Request, job_id: str) -> list[tuple[str, str]]:
+    """Posts of a job a line may start on."""
+    return places_to_start(planned_job(request, jobs.load(request.app.state.engine, job_id)))

@@ -1,0 +1,159 @@
+"""The job's page: all its lines on their ground, what they need together, lines added, moved and taken out."""
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Request
+from fastapi.responses import JSONResponse, Response
+
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.edits.lines import next_letter
+from gnomonic.core.errors import BadInput
+from gnomonic.core.job.fence import fence_of, fences
+from gnomonic.core.job.parts import Frame, MeasuredLine
+from gnomonic.formats.frame import reframed
+from gnomonic.store import jobs
+from gnomonic.web.draw.lanes import take_off_json
+from gnomonic.web.draw.words import mm
+from gnomonic.web.parts import planned_job, safe, standing
+from gnomonic.web.plans import PlannedJob
+
+router = APIRouter()
+MOST_JOBS_OFFERED = 30
+
+
+@router.get("/jobs/{job_id}/lines", include_in_schema=False)
+def lines_page(request: Request, job_id: str) -> Response:
+    """All lines of a job."""
+    stored = jobs.load(request.app.state.engine, job_id)
+    job = planned_job(request, stored)
+    head = json.dumps({"job": stored.job_id, "line": None, "units": "", **standing(stored)})
+    context = {
+        "job_id": job_id,
+        "name": stored.name,
+        "state": safe(f'{head[:-1]},"lines":{job.ground()}}}'),
+        "page_data": safe(json.dumps(lines_state(request, stored.job_id, job), ensure_ascii=False)),
+    }
+    return request.app.state.templates.TemplateResponse(request, "lines.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/api/v1/jobs/{job_id}/lines")
+def lines_now(request: Request, job_id: str) -> Response:
+    """Figures of every line, the take-off of all, and where lines nearly meet."""
+    stored = jobs.load(request.app.state.engine, job_id)
+    return JSONResponse(lines_state(request, job_id, planned_job(request, stored)))
+
+
+def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any]:
+    """What the job's page shows beside the map."""
+    figures = {}
+    for it in job.all():
+        plan = it.plan
+        figures[it.fence.id] = {
+            "posts": sum(not p.shared for p in plan.posts),
+            "rolls": plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more),
+            "coils": sum(c.coils for c in plan.coils),
+            "splices": plan.rolls.rolls.splices,
+            "gates": len(plan.gates),
+            "snags": len(it.snags),
+            "grave": sum(s.grave for s in it.snags),
+            "sites": [
+                [mm(p.station_m), p.role, mm(p.east_m), mm(p.north_m)]
+                for p in plan.posts
+                if p.fixed and p.role != "brace"
+            ],
+        }
+    names = {line.id: line.name for line in job.job.lines}
+    met = [
+        {"line": m.line, "end": m.end, "on": m.on, "name": names[m.line], "other": names[m.on], "off": mm(m.off_m), "here": mm(m.here_m), "at": mm(m.at_m)}
+        for m in job.plan.meetings
+    ]  # fmt: skip
+    others = [
+        {"job": row.job_id, "name": row.name}
+        for row in jobs.recent(request.app.state.engine, MOST_JOBS_OFFERED)
+        if row.job_id != job_id
+    ]
+    offcuts = [{"label": o.label, "length": mm(o.length_m)} for o in job.job.stock.offcuts]
+    return {
+        "name": job.job.name,
+        "frame": job.job.frame.kind,
+        "figures": figures,
+        "meetings": met,
+        "takeoff": take_off_json(job.job, job.plan),
+        "offcuts": offcuts,
+        "others": others,
+    }
+
+
+def given_line(measured: MeasuredLine, name: str) -> dict[str, Any]:
+    """A measured line as an edit adds it."""
+    return {"name": name, "measured": measured.model_dump(mode="json")}
+
+
+def placed(measured: MeasuredLine, frame: Frame, onto: Frame, joined: bool) -> MeasuredLine:
+    """A line in a job's own frame.  Raises BadInput (``frame``) where nobody knows where on the job's ground it lies.
+
+    A line in metres of its own keeps them where the job has metres of its own too, or where its start is joined to a line.
+    """
+    if frame.kind == "local" and onto.kind == "geographic" and not joined:
+        raise BadInput(
+            "onto",
+            "this line came without longitude and latitude, and the job has them: say on which post of which line it starts",
+        )
+    if frame.kind == "geographic" and onto.kind == "local":
+        raise BadInput(
+            "frame",
+            "this line came with longitude and latitude, and the job's lines lie in metres of their own: make it a job of its own",
+        )
+    return reframed(measured, frame, onto)
+
+
+@router.post("/api/v1/jobs/{job_id}/lines/{line_id}/move")
+def move(
+    request: Request,
+    job_id: str,
+    line_id: str,
+    base: Annotated[int, Body()],
+    to: Annotated[str, Body()],
+    lose: Annotated[bool, Body()] = False,
+) -> Response:
+    """A line goes to another job, with all that was decided of it; joins to the lines it leaves are undone."""
+    engine, plans = request.app.state.engine, request.app.state.plans
+    if to == job_id:
+        raise BadInput("to", "it is in this job already")
+    here, there = jobs.load(engine, job_id), jobs.load(engine, to)
+    if here.version != base:
+        raise jobs.Moved(here.version)
+    source, target = planned_job(request, here).job, planned_job(request, there).job
+    try:
+        fence = fence_of(source, line_id)
+    except KeyError:
+        raise jobs.NotThere(line_id) from None
+    out = {"do": "remove_line", "line": fence.id, "lose": lose}
+    left = apply(source, read_edit(out), plans.book())
+    measured = placed(fence.line, source.frame, target.frame, False)
+    given = fence.own.model_dump(mode="json", exclude={"id"}) | {"measured": measured.model_dump(mode="json")}
+    brought = apply(target, read_edit({"do": "add_line", "given": given}), plans.book())
+    made = [plans.make(job_id, left), plans.make(to, brought)]
+    asked = json.dumps({"do": "move_line", "line": fence.id, "from": job_id, "to": to})
+    stored = jobs.save_together(engine, [(job_id, here.version, left, asked), (to, there.version, brought, asked)])
+    for row, plan in zip(stored, made, strict=True):
+        plans.keep(row.digest, plan)
+    return JSONResponse({"job": to, "line": next_letter(target)})
+
+
+def places_to_start(job: PlannedJob) -> list[tuple[str, str]]:
+    """Posts a further line may start on: ends and corners of every line, by ``letter:station``, in words."""
+    found = []
+    for fence in fences(job.job):
+        course = job.plan.courses[fence.id]
+        last = len(course.stations_m) - 1
+        plan = job.plan.lines.get(fence.id)
+        corners = {round(p.station_m, 6) for p in plan.posts if p.role == "corner"} if plan else set()
+        for k, station in enumerate(course.stations_m.tolist()):
+            if course.closed and k == last:
+                continue
+            what = "start" if k == 0 else "end" if k == last else "corner"
+            if k in (0, last) or round(station, 6) in corners:
+                found.append((f"{fence.id}:{station:.6f}", f"{fence.name}, {what} at {station:.2f} m"))
+    return found[:200]
