@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, settings
 from gnomonic.core.job.document import Job
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
+from gnomonic.store.scope import Scope
 from gnomonic.workshop.running import CHROMIUM, serving
 
 settings.register_profile(
@@ -44,11 +45,11 @@ def database(postgres, template):
 
 
 @pytest.fixture
-def engine(database):
-    """An engine on a fresh database."""
-    made = jobs.connect(database)
+def scope(database):
+    """The own workspace's rows of a fresh database."""
+    made = Scope(jobs.connect(database))
     yield made
-    made.dispose()
+    made.engine.dispose()
 
 
 @pytest.fixture(scope="session")
@@ -59,12 +60,12 @@ def paddock() -> Job:
 
 @pytest.fixture(scope="session")
 def server(postgres, template):
-    """A running server with its own database; yields (address, engine)."""
+    """A running server with its own database; yields (address, scope)."""
     url = cluster.clone_database(postgres, template, f"s{uuid.uuid4().hex[:12]}")
-    made = jobs.connect(url)
+    made = Scope(jobs.connect(url))
     with serving(url) as address:
         yield address, made
-    made.dispose()
+    made.engine.dispose()
 
 
 @pytest.fixture(scope="session")

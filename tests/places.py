@@ -1,5 +1,8 @@
 """Where things are and what day it is, for tests; one line of a job, edited and planned by itself."""
 
+import os
+import subprocess
+import sys
 from datetime import date
 from pathlib import Path
 
@@ -38,3 +41,10 @@ def plan(it: Fence, memo=None):
 def snags_of(it, made, day=TODAY):
     """Snags on a day, without the one every job starts with: nobody has asked where services are buried."""
     return [s for s in snags.snags(it, made, day) if s.code != "unmarked"]
+
+
+def run(*words, stdin=None, cwd=None):
+    """A command of the program, as from a shell."""
+    environment = {**os.environ, "PYTHONPATH": str(HOME / "src")}
+    command = [sys.executable, "-m", "gnomonic.cli", *words]
+    return subprocess.run(command, capture_output=True, text=True, input=stdin, cwd=cwd, env=environment, check=False)

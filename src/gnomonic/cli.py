@@ -51,21 +51,22 @@ def serve(demo: bool, port: int | None) -> int:
     import uvicorn
 
     from gnomonic.store import jobs
+    from gnomonic.store.scope import Scope
     from gnomonic.web.app import LOOPBACK, create_app
 
     listener = _listen(port)
     url = database_url("gnomonic_demo" if demo else "gnomonic")
     jobs.migrate(url)
-    engine = jobs.connect(url)
-    if demo and not jobs.listed(engine):
+    scope = Scope(jobs.connect(url))
+    if demo and not jobs.listed(scope):
         from gnomonic.demo.load import demo_jobs
 
         say("loading the demo co-op Larkspur Holm")
         for job in demo_jobs():
-            jobs.create(engine, job)
+            jobs.create(scope, job)
     _warm()
     hosts = os.environ.get("GNOMONIC_HOSTS")
-    app = create_app(engine, [*LOOPBACK, *hosts.split(",")] if hosts else None)
+    app = create_app(scope, [*LOOPBACK, *hosts.split(",")] if hosts else None)
     record = HOME / "var" / "serve.pid"
     record.parent.mkdir(parents=True, exist_ok=True)
     record.write_text(f"{os.getpid()}\n")

@@ -25,8 +25,8 @@ def page(page):
 @pytest.fixture
 def surface(page, server):
     """The demo paddock's work surface."""
-    address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}")
+    address, scope = server
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
     page.wait_for_selector("body[data-ready]")
     page.wait_for_selector("#tag .facts")
     return page

@@ -20,8 +20,8 @@ def demo(name):
 
 
 def opened(page, server, job, path="/hold"):
-    address, engine = server
-    job_id = jobs.create(engine, job)
+    address, scope = server
+    job_id = jobs.create(scope, job)
     page.goto(f"{address}/jobs/{job_id}{path}")
     page.wait_for_selector("body[data-ready]")
     return address, job_id
@@ -107,8 +107,8 @@ def test_every_barriers_posts_show_their_fittings_in_order(page, server, name):
 
 
 def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):
-    address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[0])}/hold")
+    address, scope = server
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[0])}/hold")
     page.wait_for_selector("body[data-ready]")
     tick = page.locator(".extras label", has_text="ribbons on top")
     expect(tick.locator(".price")).to_contain_text("visibility ribbon")
@@ -119,8 +119,8 @@ def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):
 
 
 def test_a_label_read_from_a_job_is_hung_on_it(page, server):
-    address, engine = server
-    job_id = jobs.create(engine, single_jobs()[0])
+    address, scope = server
+    job_id = jobs.create(scope, single_jobs()[0])
     page.goto(f"{address}/labels?job={job_id}&label=9 49")
     expect(page.locator("[role=alert]")).to_contain_text("how far apart its stays")
     page.click(".examples >> text=9-49-6 >> nth=0")
@@ -129,7 +129,7 @@ def test_a_label_read_from_a_job_is_hung_on_it(page, server):
     page.click("#hang")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#barrier")).to_contain_text("11-47-6")
-    stored = jobs.load(engine, job_id)
+    stored = jobs.load(scope, job_id)
     assert '"11-47-6"' in stored.document and stored.can_undo
 
 

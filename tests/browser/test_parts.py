@@ -170,11 +170,11 @@ def test_a_station_that_is_not_on_the_line_is_refused(surface, text):
 
 
 def test_a_grave_snag_comes_first_and_its_remedy_clears_it(page, server):
-    address, engine = server
+    address, scope = server
     job = single_jobs()[-1]
     for edit in ({"do": "forbid", "from_m": 141.0, "to_m": 143.0, "reason": "old well"},):
         job = apply(job, read_edit(edit))
-    page.goto(f"{address}/jobs/{jobs.create(engine, job)}")
+    page.goto(f"{address}/jobs/{jobs.create(scope, job)}")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#snags li").first).to_contain_text("Buried services have not been asked about")
     second = page.locator("#snags li").nth(1)
@@ -185,14 +185,14 @@ def test_a_grave_snag_comes_first_and_its_remedy_clears_it(page, server):
 
 
 def test_an_empty_line_of_snags_says_so(page, server):
-    address, engine = server
+    address, scope = server
     job = single_jobs()[0]
     for edit in (
         {"do": "ask_marking", "ticket": "T1", "asked_on": "2026-01-05", "wait_until": "2026-01-08", "reach_m": 3},
         {"do": "take_marks", "ticket": "T1", "state": "clear", "expires_on": "2199-01-01"},
     ):
         job = apply(job, read_edit(edit))
-    page.goto(f"{address}/jobs/{jobs.create(engine, job)}")
+    page.goto(f"{address}/jobs/{jobs.create(scope, job)}")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#snagcount")).to_have_text("No snags")
     expect(page.locator("#snags")).to_contain_text("Nothing on this line needs a second look")
@@ -200,8 +200,8 @@ def test_an_empty_line_of_snags_says_so(page, server):
 
 
 def test_jobs_are_listed_and_removed(page, server):
-    address, engine = server
-    job = jobs.create(engine, apply(single_jobs()[0], read_edit({"do": "rename", "name": "Short lived"})))
+    address, scope = server
+    job = jobs.create(scope, apply(single_jobs()[0], read_edit({"do": "rename", "name": "Short lived"})))
     page.goto(address)
     row = page.locator(".jobs li", has_text="Short lived")
     expect(row).to_contain_text("491 ft 6 in")
@@ -214,8 +214,8 @@ def test_jobs_are_listed_and_removed(page, server):
 
 
 def test_the_printed_sheet_changes_units(page, server):
-    address, engine = server
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}/print")
+    address, scope = server
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}/print")
     expect(page.locator("caption", has_text="Braces")).to_be_visible()
     expect(page.locator("body")).to_contain_text("7 ft 5½ in")
     page.click("text=metres")
@@ -260,9 +260,9 @@ def test_pocket_sums_answer_and_refuse(page, server):
 
 
 def test_on_a_phone_the_strip_comes_first(page, server):
-    address, engine = server
+    address, scope = server
     page.set_viewport_size({"width": 390, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}")
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
     page.wait_for_selector("#tag .facts")
     tops = [page.locator(s).bounding_box()["y"] for s in ("#strip", "#tag", ".snagbox", ".mapbox", ".decide")]
     assert tops == sorted(tops)

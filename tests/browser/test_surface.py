@@ -219,10 +219,10 @@ def test_a_station_goes_to_where_the_page_prints_it(surface):
 
 
 def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, server):
-    address, engine = server
+    address, scope = server
     job = next(j for j in single_jobs() if "nursery" in j.name)
     job = apply(job, read_edit({"do": "forbid", "from_m": 5.0, "to_m": 8.0, "reason": "well"}))
-    page.goto(f"{address}/jobs/{jobs.create(engine, job)}/walk")
+    page.goto(f"{address}/jobs/{jobs.create(scope, job)}/walk")
     page.wait_for_selector("body[data-ready]")
     gates = len(job.gates)
     page.focus("#plan")
@@ -240,10 +240,10 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
 @pytest.mark.parametrize("path", ["", "bring-in", "sums/brace", "job", "print"])
 @pytest.mark.parametrize("width", [1280, 390])
 def test_no_accessibility_faults(page, server, path, width):
-    address, engine = server
+    address, scope = server
     page.set_viewport_size({"width": width, "height": 844})
     if path in ("job", "print"):
-        job = jobs.create(engine, single_jobs()[-1])
+        job = jobs.create(scope, single_jobs()[-1])
         path = f"jobs/{job}" + ("/print" if path == "print" else "")
     page.goto(f"{address}/{path}")
     if "jobs/" in path and "print" not in path:
@@ -258,9 +258,9 @@ def test_no_accessibility_faults(page, server, path, width):
 
 
 def test_thumbs_can_hit_what_the_field_uses(page, server):
-    address, engine = server
+    address, scope = server
     page.set_viewport_size({"width": 390, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}")
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
     page.wait_for_selector("#tag .facts")
     small = page.evaluate("""[...document.querySelectorAll('button, summary, .stripbar input')].filter(b => b.offsetParent)
       .map(b => [b.textContent.trim() || b.id, b.getBoundingClientRect().height]).filter(([, h]) => h > 0 && h < 47.5)""")

@@ -18,11 +18,11 @@ FIELD = b"easting (m),northing (m),height (m)\n0,0,5\n60,0,5.5\n60,40,6\n0,40,5\
 @pytest.fixture
 def walk(page, server, request):
     """The Walk page of a small field, in metres; open unless the test asks for a closed one."""
-    address, engine = server
+    address, scope = server
     page.goto(address)
     page.evaluate("localStorage.setItem('units', 'metric')")
     line = bring_in("f.csv", FIELD, {"closed": getattr(request, "param", "no")}).line
-    page.goto(f"{address}/jobs/{jobs.create(engine, one_line('Field', line))}/walk")
+    page.goto(f"{address}/jobs/{jobs.create(scope, one_line('Field', line))}/walk")
     page.wait_for_selector("body[data-ready]")
     return page
 
@@ -266,9 +266,9 @@ def test_a_file_of_several_lines_is_chosen_in_the_preview(page, server, tmp_path
 @pytest.mark.parametrize("path", ["walk", "marking", "walk-sheet"])
 @pytest.mark.parametrize("width", [1280, 390])
 def test_the_new_pages_are_fit_to_use_and_do_not_run_over(page, server, path, width):
-    address, engine = server
+    address, scope = server
     page.set_viewport_size({"width": width, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(engine, single_jobs()[-1])}/{path}")
+    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}/{path}")
     page.wait_for_selector("body[data-ready]")
     page.evaluate(AXE)
     found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]

@@ -18,8 +18,8 @@ UTM = "easting (m),northing (m),height (m)\n500000,5205000,4\n500100,5205000,5\n
 
 def opened(page, server, job, path="/walk"):
     """A page of a saved job; gives its id."""
-    address, engine = server
-    job_id = jobs.create(engine, job)
+    address, scope = server
+    job_id = jobs.create(scope, job)
     page.goto(f"{address}/jobs/{job_id}{path}")
     page.wait_for_selector("body[data-ready]")
     return job_id

@@ -20,14 +20,14 @@ DECIDE = {"do": "decide", "key": "longest_bay_m", "value": 3.5}
 
 
 @pytest.fixture
-def client(engine):
-    with TestClient(create_app(engine), raise_server_exceptions=False) as made:
+def client(scope):
+    with TestClient(create_app(scope), raise_server_exceptions=False) as made:
         yield made
 
 
 @pytest.fixture
-def job(engine, paddock):
-    return jobs.create(engine, paddock)
+def job(scope, paddock):
+    return jobs.create(scope, paddock)
 
 
 def now(client, job):
@@ -39,11 +39,11 @@ def edit(client, job, change, base=None):
     return client.post(f"/api/v1/jobs/{job}/edits", json={"base": base, "edit": change})
 
 
-def test_undo_and_redo_over_many_edits_and_a_restart(client, engine, job):
+def test_undo_and_redo_over_many_edits_and_a_restart(client, scope, job):
     bays = [3.5, 3.2, 3.1, 3.048]
     for value in bays:
         assert edit(client, job, {**DECIDE, "value": value}).status_code == 200
-    other = TestClient(create_app(engine))  # a restarted server knows nothing but the database
+    other = TestClient(create_app(scope))  # a restarted server knows nothing but the database
     seen = []
     for _ in bays:
         answer = other.post(f"/api/v1/jobs/{job}/undo", json={"base": now(other, job)["version"]}).json()
@@ -132,7 +132,7 @@ def test_tags(client, job):
     assert client.get(f"/api/v1/jobs/{job}/tag?post=9999").status_code == 422
 
 
-def test_what_is_taken_out(client, engine, job, paddock):
+def test_what_is_taken_out(client, scope, job, paddock):
     drawing = now(client, job)["drawing"]
     rows = list(
         csv.DictReader(io.StringIO(client.get(f"/jobs/{job}/stake-out.csv?units=metric").content.decode("utf-8-sig")))
@@ -154,7 +154,7 @@ def test_what_is_taken_out(client, engine, job, paddock):
     printed = client.get(f"/jobs/{job}/print?units=metric").text
     assert "Uplift" in printed and "2.275 m" in printed
     assert "utility-marking" in printed and f"<td>{len(rows)}</td>" in printed
-    local = jobs.create(engine, single_jobs()[0])
+    local = jobs.create(scope, single_jobs()[0])
     assert "no GPX" in client.get(f"/jobs/{local}/posts.gpx").text
     assert (
         client.get(f"/jobs/{local}/line.geojson")
@@ -163,7 +163,7 @@ def test_what_is_taken_out(client, engine, job, paddock):
     )
 
 
-def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, engine):
+def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, scope):
     def send(name, body, **more):
         return client.post("/bring-in", files={"file": (name, body)}, follow_redirects=False, **more)
 
@@ -174,22 +174,22 @@ def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, engine):
     typed = client.post("/bring-in", data={"legs": "N 95 E 12 m <script>"})
     assert typed.status_code == 422 and "&lt;script&gt;" in typed.text and '<script>"' not in typed.text
     assert client.post("/bring-in", data={"legs": " "}).status_code == 422
-    assert jobs.listed(engine) == []
+    assert jobs.listed(scope) == []
     went = send("east side.csv", b"station,height\n0,5\n100,6\n").headers["location"]
     assert "has no unit" in client.get(went).text
     unanswered = client.post(f"{went}/save", data={"name": "East"})
-    assert unanswered.status_code == 422 and jobs.listed(engine) == []
+    assert unanswered.status_code == 422 and jobs.listed(scope) == []
     nameless = client.post(f"{went}/save", data={"name": " ", "units": "ft"})
-    assert nameless.status_code == 422 and jobs.listed(engine) == []
+    assert nameless.status_code == 422 and jobs.listed(scope) == []
     saved = client.post(f"{went}/save", data={"name": "<b>East</b>", "units": "ft"}, follow_redirects=False)
     page = client.get(saved.headers["location"]).text
     assert "&lt;b&gt;East&lt;/b&gt;" in page and "<b>East</b>" not in page
     home = client.get("/").text
     assert "&lt;b&gt;East&lt;/b&gt;" in home and "open line" in home
     whole = send("saved.json", single_jobs()[0].canonical_json().encode())
-    assert whole.headers["location"].startswith("/jobs/") and len(jobs.listed(engine)) == 2
+    assert whole.headers["location"].startswith("/jobs/") and len(jobs.listed(scope)) == 2
     assert client.post(f"{whole.headers['location']}/remove", follow_redirects=False).status_code == 303
-    assert len(jobs.listed(engine)) == 1 and client.get(whole.headers["location"]).status_code == 404
+    assert len(jobs.listed(scope)) == 1 and client.get(whole.headers["location"]).status_code == 404
     assert client.get("/bring-in/nothing").status_code == 404
 
 

@@ -19,19 +19,19 @@ OWN = "10-47-6,our fabric,fabric,m,,,,,,21,3 3½ 4 4½ 5 6 6½ 7 7½ in,12½/14�
 
 
 @pytest.fixture
-def client(engine):
-    with TestClient(create_app(engine)) as made:
+def client(scope):
+    with TestClient(create_app(scope)) as made:
         yield made
 
 
 @pytest.fixture
-def job(engine):
-    return jobs.create(engine, single_jobs()[-1])
+def job(scope):
+    return jobs.create(scope, single_jobs()[-1])
 
 
-def test_every_demo_line_has_its_hold_page(client, engine):
+def test_every_demo_line_has_its_hold_page(client, scope):
     for made in single_jobs():
-        job_id = jobs.create(engine, made)
+        job_id = jobs.create(scope, made)
         state = client.get(f"/api/v1/jobs/{job_id}/hold").json()
         assert state["refused"] == "" and (state["meets"] or state["near"])
         page = client.get(f"/jobs/{job_id}/hold")
@@ -57,7 +57,7 @@ def test_the_ranking_answers_an_edit(client, job):
     assert refused.status_code == 422 and "horses must not meet barbs" in refused.json()["detail"]
 
 
-def test_an_override_stands_beside_the_shipped_value_and_reaches_the_snags(client, engine, job):
+def test_an_override_stands_beside_the_shipped_value_and_reaches_the_snags(client, scope, job):
     def snags():
         return [s["title"]["t"] for s in client.get(f"/api/v1/jobs/{job}/plan").json()["drawing"]["snags"]]
 
@@ -66,7 +66,7 @@ def test_an_override_stands_beside_the_shipped_value_and_reaches_the_snags(clien
     assert sent.status_code == 200 and "shipped:" in sent.text and "ours are small and thin" in sent.text
     assert any("Gap underneath" in s for s in snags())
     assert client.post("/rules", data={"path": "sheep.gap.value", "back": "1"}).status_code == 200
-    assert not any("Gap underneath" in s for s in snags()) and workspace.overrides(engine) == ()
+    assert not any("Gap underneath" in s for s in snags()) and workspace.overrides(scope) == ()
 
 
 @pytest.mark.parametrize(
@@ -81,10 +81,10 @@ def test_an_override_stands_beside_the_shipped_value_and_reaches_the_snags(clien
         ({"back": "1", "path": "unicorns"}, "There is no value"),
     ],
 )
-def test_overrides_refused_with_what_was_typed_kept(client, engine, typed, words):
+def test_overrides_refused_with_what_was_typed_kept(client, scope, typed, words):
     answer = client.post("/rules", data={"path": "sheep.gap.value", **typed})
     assert answer.status_code == 422 and words in answer.text and typed.get("reason", "") in answer.text
-    assert workspace.overrides(engine) == ()
+    assert workspace.overrides(scope) == ()
 
 
 @pytest.mark.parametrize(
@@ -115,7 +115,7 @@ def test_the_catalog_comes_back_as_it_went_out(client):
     assert read_catalog(body) == [] and write_catalog(shipped_items()) == body
 
 
-def test_own_items_come_in_are_ranked_and_forgotten(client, engine, job):
+def test_own_items_come_in_are_ranked_and_forgotten(client, scope, job):
     sent = client.post(
         "/catalog",
         files={
@@ -126,7 +126,7 @@ def test_own_items_come_in_are_ranked_and_forgotten(client, engine, job):
         },
     )
     assert sent.status_code == 200 and "our fabric" in sent.text
-    fabric = next(i.fabric for i in workspace.own_items(engine) if i.fabric)
+    fabric = next(i.fabric for i in workspace.own_items(scope) if i.fabric)
     assert fabric.wires == 10 and fabric.roll_m == pytest.approx(100.584)
     state = client.get(f"/api/v1/jobs/{job}/hold").json()
     (own, *_) = [c for c in state["meets"] if c["section"]["label"] == "10-47-6"]
@@ -135,7 +135,7 @@ def test_own_items_come_in_are_ranked_and_forgotten(client, engine, job):
     assert hung.status_code == 200 and hung.json()["drawing"]["fabric"]["label"] == "10-47-6"
     assert "10-47-6" in client.get("/catalog.csv").text
     client.post("/catalog/forget", data={"key": "10-47-6"})
-    assert [i.key for i in workspace.own_items(engine)] == ["hook"]
+    assert [i.key for i in workspace.own_items(scope)] == ["hook"]
     assert client.get(f"/jobs/{job}").status_code == 200, "what hangs is in the job itself"
 
 
@@ -159,10 +159,10 @@ def test_own_items_come_in_are_ranked_and_forgotten(client, engine, job):
         (HEAD + "a,A,fitting,,,,,,,1,,,,,\n", "it has 15 cells under 13 columns"),
     ],
 )  # fmt: skip
-def test_catalogs_refused_whole(client, engine, body, words):
+def test_catalogs_refused_whole(client, scope, body, words):
     with pytest.raises(BadInput, match=words.replace("(", r"\(")):
         read_catalog(body.encode())
     answer = client.post("/catalog", files={"file": ("mine.csv", body.encode() or b" ")})
-    assert answer.status_code == 422 and workspace.own_items(engine) == ()
+    assert answer.status_code == 422 and workspace.own_items(scope) == ()
     with pytest.raises(BadInput, match="not text"):
         read_catalog(b"\xff\xfe\x00")

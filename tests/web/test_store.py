@@ -2,14 +2,12 @@
 
 import os
 import signal
-import subprocess
-import sys
 import threading
 from pathlib import Path
 
 import psycopg
 import pytest
-from places import HOME
+from places import HOME, run
 from sqlalchemy import text
 
 from gnomonic.core.edits.all import apply, read_edit
@@ -22,11 +20,11 @@ def renamed(job, name):
     return apply(job, read_edit({"do": "rename", "name": name}))
 
 
-def test_versions_are_never_changed(engine, paddock):
-    job_id = jobs.create(engine, paddock)
-    first = jobs.load(engine, job_id)
-    jobs.save(engine, job_id, first.version, renamed(paddock, "Second"), "{}")
-    with engine.connect() as connection:
+def test_versions_are_never_changed(scope, paddock):
+    job_id = jobs.create(scope, paddock)
+    first = jobs.load(scope, job_id)
+    jobs.save(scope, job_id, first.version, renamed(paddock, "Second"), "{}")
+    with scope.engine.connect() as connection:
         rows = connection.execute(
             text("SELECT document FROM versions WHERE job_id = :j ORDER BY id"), {"j": job_id}
         ).all()
@@ -34,24 +32,24 @@ def test_versions_are_never_changed(engine, paddock):
     assert rows[0].document == first.document
 
 
-def test_undo_takes_the_name_back_too(engine, paddock):
-    job_id = jobs.create(engine, paddock)
-    stored = jobs.save(engine, job_id, jobs.load(engine, job_id).version, renamed(paddock, "Second"), "{}")
+def test_undo_takes_the_name_back_too(scope, paddock):
+    job_id = jobs.create(scope, paddock)
+    stored = jobs.save(scope, job_id, jobs.load(scope, job_id).version, renamed(paddock, "Second"), "{}")
     assert (stored.name, stored.can_undo, stored.can_redo) == ("Second", True, False)
-    back = jobs.step(engine, job_id, stored.version, back=True)
+    back = jobs.step(scope, job_id, stored.version, back=True)
     assert (back.name, back.can_undo, back.can_redo) == (paddock.name, False, True)
-    assert [row.name for row in jobs.listed(engine)] == [paddock.name]
+    assert [row.name for row in jobs.listed(scope)] == [paddock.name]
 
 
-def test_only_one_of_many_windows_wins(engine, paddock):
-    job_id = jobs.create(engine, paddock)
-    base = jobs.load(engine, job_id).version
+def test_only_one_of_many_windows_wins(scope, paddock):
+    job_id = jobs.create(scope, paddock)
+    base = jobs.load(scope, job_id).version
     won, told, ready = [], [], threading.Barrier(6)
 
     def window(number):
         ready.wait()
         try:
-            won.append(jobs.save(engine, job_id, base, renamed(paddock, f"Window {number}"), "{}").name)
+            won.append(jobs.save(scope, job_id, base, renamed(paddock, f"Window {number}"), "{}").name)
         except jobs.Moved as moved:
             told.append(moved.head)
 
@@ -60,36 +58,36 @@ def test_only_one_of_many_windows_wins(engine, paddock):
         thread.start()
     for thread in threads:
         thread.join()
-    stored = jobs.load(engine, job_id)
+    stored = jobs.load(scope, job_id)
     assert won == [stored.name] and told == [stored.version] * 5
 
 
-def test_the_list_has_the_last_changed_first_and_removal_takes_all_versions(engine, paddock):
-    first, second = jobs.create(engine, paddock), jobs.create(engine, single_jobs()[0])
-    assert {r.job_id for r in jobs.listed(engine)} == {first, second}
-    jobs.save(engine, first, jobs.load(engine, first).version, renamed(paddock, "Again"), "{}")
-    assert jobs.listed(engine)[0].job_id == first
-    jobs.remove(engine, first)
+def test_the_list_has_the_last_changed_first_and_removal_takes_all_versions(scope, paddock):
+    first, second = jobs.create(scope, paddock), jobs.create(scope, single_jobs()[0])
+    assert {r.job_id for r in jobs.listed(scope)} == {first, second}
+    jobs.save(scope, first, jobs.load(scope, first).version, renamed(paddock, "Again"), "{}")
+    assert jobs.listed(scope)[0].job_id == first
+    jobs.remove(scope, first)
     with pytest.raises(jobs.NotThere):
-        jobs.load(engine, first)
-    with engine.connect() as connection:
+        jobs.load(scope, first)
+    with scope.engine.connect() as connection:
         assert connection.execute(text("SELECT count(*) FROM versions WHERE job_id = :j"), {"j": first}).scalar() == 0
 
 
-def test_arrivals_are_kept_for_a_day(engine):
-    old = jobs.keep_arrival(engine, "old.gpx", b"\x00\xffold")
-    assert jobs.arrival(engine, old) == ("old.gpx", b"\x00\xffold")
-    with engine.begin() as connection:
+def test_arrivals_are_kept_for_a_day(scope):
+    old = jobs.keep_arrival(scope, "old.gpx", b"\x00\xffold")
+    assert jobs.arrival(scope, old) == ("old.gpx", b"\x00\xffold")
+    with scope.engine.begin() as connection:
         connection.execute(text("UPDATE arrivals SET arrived_at = now() - interval '25 hours'"))
-    jobs.keep_arrival(engine, "new.gpx", b"new")
+    jobs.keep_arrival(scope, "new.gpx", b"new")
     with pytest.raises(jobs.NotThere):
-        jobs.arrival(engine, old)
+        jobs.arrival(scope, old)
 
 
-def test_migrating_again_changes_nothing(database, engine, paddock):
-    job_id = jobs.create(engine, paddock)
+def test_migrating_again_changes_nothing(database, scope, paddock):
+    job_id = jobs.create(scope, paddock)
     jobs.migrate(database)
-    assert jobs.load(engine, job_id).document == paddock.canonical_json()
+    assert jobs.load(scope, job_id).document == paddock.canonical_json()
 
 
 @pytest.fixture
@@ -138,12 +136,6 @@ def test_a_checkout_nobody_else_can_reach_keeps_its_cluster_elsewhere(tmp_path):
     home.mkdir(mode=0o700)
     root = cluster.default_root(home)
     assert (str(root).startswith("/var/lib/gnomonic/")) == (os.geteuid() == 0)
-
-
-def run(*words, stdin=None, cwd=None):
-    environment = {**os.environ, "PYTHONPATH": str(HOME / "src")}
-    command = [sys.executable, "-m", "gnomonic.cli", *words]
-    return subprocess.run(command, capture_output=True, text=True, input=stdin, cwd=cwd, env=environment, check=False)
 
 
 def test_from_a_file_to_a_plan_in_the_shell(tmp_path):

@@ -16,8 +16,8 @@ FT = 0.3048
 
 
 @pytest.fixture
-def client(engine):
-    return TestClient(create_app(engine))
+def client(scope):
+    return TestClient(create_app(scope))
 
 
 def words(kind, typed, units="us"):

@@ -33,9 +33,9 @@ def until(true, seconds=20.0):
         tick.wait(0.01)
 
 
-def walked(engine, manners, path=PATH):
+def walked(scope, manners, path=PATH):
     rover = Rover(path, manners)
-    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    live = LiveWalk(scope, walks.begin(scope, "practice"), *rover.address)
     live.start()
     until(rover.done.is_set)
     until(lambda: live.next_n + (live.reader.pending is not None) >= rover.fixes)
@@ -44,11 +44,11 @@ def walked(engine, manners, path=PATH):
     return rover, live
 
 
-def test_no_fix_is_lost_over_hang_ups_garbled_sentences_and_lost_fixes(engine):
+def test_no_fix_is_lost_over_hang_ups_garbled_sentences_and_lost_fixes(scope):
     manners = Manners(flat_out=True, hang_up_every_s=7, garble_every_s=11, lose_fix_every_s=13, jump_every_s=17)
-    rover, live = walked(engine, manners)
-    counts = walks.count(engine, live.walk_id)
-    stored = walks.between(engine, live.walk_id, 0, 10**6)
+    rover, live = walked(scope, manners)
+    counts = walks.count(scope, live.walk_id)
+    stored = walks.between(scope, live.walk_id, 0, 10**6)
     assert rover.sent > 800 and len(stored) == rover.fixes == rover.sent - live.reader.bad
     assert [j.n for j in stored] == list(range(len(stored))) and live.reader.cut == 0 and live.reconnects >= 10
     assert counts["jump"] > 20 and counts["nofix"] > 100 and counts["good"] > 500
@@ -64,25 +64,25 @@ def dense():
             yield tuple(x + (y - x) * k / 40 for x, y in zip(a, b, strict=True))
 
 
-def test_a_walk_goes_on_after_a_restart_and_holds_nothing_but_the_last(engine):
+def test_a_walk_goes_on_after_a_restart_and_holds_nothing_but_the_last(scope):
     rover = Rover(PATH, Manners(flat_out=True, hang_up_every_s=20))
-    walk_id = walks.begin(engine, "practice")
-    first = LiveWalk(engine, walk_id, *rover.address)
+    walk_id = walks.begin(scope, "practice")
+    first = LiveWalk(scope, walk_id, *rover.address)
     first.start()
     until(lambda: first.next_n > 150)
     first.end()
-    second = LiveWalk(engine, walk_id, *rover.address)
+    second = LiveWalk(scope, walk_id, *rover.address)
     second.start()
     until(rover.done.is_set)
     second.end()
     rover.stop()
     assert second.next_n > first.next_n > 150 and second.waiting == [] and len(second.reader.rest) < 400
-    assert walks.count(engine, walk_id)["next"] == second.next_n
+    assert walks.count(scope, walk_id)["next"] == second.next_n
 
 
-def test_a_stop_is_averaged_marked_and_brought_in(engine):
+def test_a_stop_is_averaged_marked_and_brought_in(scope):
     rover = Rover(PATH, Manners(hz=50, speed_mps=6, jump_every_s=1, jump_for_s=0.2))
-    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    live = LiveWalk(scope, walks.begin(scope, "practice"), *rover.address)
     live.watch.fastest_mps = 10
     live.start()
     until(lambda: live.state == "walking")
@@ -91,24 +91,24 @@ def test_a_stop_is_averaged_marked_and_brought_in(engine):
     with pytest.raises(Exception, match="a stop is being averaged already"):
         live.mark("gate", "", 1)
     until(lambda: live.stopping is None)
-    (mark,) = walks.marks(engine, live.walk_id)
+    (mark,) = walks.marks(scope, live.walk_id)
     assert mark["name"] == "yard" and mark["used"] > 40 and mark["left_out"] >= 10, "the jumps were left out"
     assert apart_m(Fix(0, mark["lon"], mark["lat"], 0, 1), Fix(0, *PATH[0], 1)) < 0.1
     until(lambda: live.next_n > 400)
     live.mark("rock", "", 0.3)
-    until(lambda: len(walks.marks(engine, live.walk_id)) == 2)
+    until(lambda: len(walks.marks(scope, live.walk_id)) == 2)
     live.end()
     rover.stop()
-    back = bring_in("walk.json", document(engine, live.walk_id, 0.05))
+    back = bring_in("walk.json", document(scope, live.walk_id, 0.05))
     assert any(p.name == "yard" for p in back.line.points) and [f.kind for f in back.found] == ["rock"]
     assert back.line.source.kind == "walk" and back.line.source.simplified_m == 0.05
-    walks.unmark(engine, live.walk_id, mark["id"])
-    walks.remove(engine, live.walk_id)
-    assert walks.listed(engine) == []
+    walks.unmark(scope, live.walk_id, mark["id"])
+    walks.remove(scope, live.walk_id)
+    assert walks.listed(scope) == []
 
 
-def test_nobody_answers_and_nobody_stands(engine):
-    live = LiveWalk(engine, walks.begin(engine, "receiver"), "127.0.0.1", 9)
+def test_nobody_answers_and_nobody_stands(scope):
+    live = LiveWalk(scope, walks.begin(scope, "receiver"), "127.0.0.1", 9)
     live.start()
     until(lambda: "no receiver answers at 127.0.0.1:9" in live.said)
     for kind, seconds, words in (("dragon", 1, "no kind of find"), ("corner", 999, "averaged for up to 120"), ("corner", 1, "not heard just now")):  # fmt: skip
@@ -116,20 +116,20 @@ def test_nobody_answers_and_nobody_stands(engine):
             live.mark(kind, "", seconds)
     live.end()
     with pytest.raises(Exception, match="fewer than two places"):
-        document(engine, live.walk_id, 0.05)
+        document(scope, live.walk_id, 0.05)
 
 
 @pytest.fixture
-def client(engine):
-    app = create_app(engine)
+def client(scope):
+    app = create_app(scope)
     with TestClient(app) as made:
         app.state.desk.practice = PracticeDesk(Desk(answers_after_s=0))
         yield made
 
 
 @pytest.fixture
-def job(engine):
-    return jobs.create(engine, single_jobs()[-1])
+def job(scope):
+    return jobs.create(scope, single_jobs()[-1])
 
 
 def version(client, job):
@@ -161,7 +161,7 @@ def test_services_are_asked_about_marked_and_kept_clear_of(client, job):
     assert any("marks are not in" in s["title"]["t"] for s in undone["drawing"]["snags"])
 
 
-def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, engine):
+def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, scope):
     client.app.state.desk.practice.stop()
     base = version(client, job)
     down = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})
@@ -174,14 +174,14 @@ def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, engine):
     assert lost.status_code == 422 and "does not know this ticket" in lost.json()["detail"]
 
 
-def test_no_ticket_is_filed_for_a_save_that_another_window_refuses(client, job, engine, monkeypatch):
+def test_no_ticket_is_filed_for_a_save_that_another_window_refuses(client, job, scope, monkeypatch):
     """While the desk is asked nobody else changes the job: the other window waits, and is told that the job moved on."""
     base, moved, waiting = version(client, job), [], []
     desk, call = type(client.app.state.desk), type(client.app.state.desk).call
 
     def other():
         try:
-            jobs.save(engine, job, base, read_job(jobs.load(engine, job).document), "{}")
+            jobs.save(scope, job, base, read_job(jobs.load(scope, job).document), "{}")
         except jobs.Moved:
             moved.append(True)
 
@@ -279,14 +279,14 @@ def test_a_grid_is_asked_about_laid_and_undone(client, job):
     assert bad.status_code == 422 and "is not an Esri ASCII grid" in bad.json()["detail"]
 
 
-def test_a_walk_over_the_web(client, engine):
+def test_a_walk_over_the_web(client, scope):
     began = client.post("/rover", data={"source": "practice", "speed": "3", "noise_cm": "1"}, follow_redirects=False)
     walk = began.headers["location"].rpartition("/")[2]
     live = client.app.state.hub.live[walk]
     until(lambda: live.next_n > 5)
     assert client.post(f"/api/v1/walks/{walk}/marks", json={"kind": "corner", "seconds": 0.2}).status_code == 200
-    until(lambda: walks.marks(engine, walk))
-    mark = walks.marks(engine, walk)[0]["id"]
+    until(lambda: walks.marks(scope, walk))
+    mark = walks.marks(scope, walk)[0]["id"]
     assert client.delete(f"/api/v1/walks/{walk}/marks/{mark}").status_code == 200
     assert client.delete(f"/api/v1/walks/{walk}/marks/{mark}").status_code == 404
     until(lambda: live.next_n > 60)
@@ -327,7 +327,7 @@ def test_a_receiver_of_ones_own_uses_the_same_code(client, monkeypatch):
     assert live.counts["good"] > 1000
 
 
-def test_a_paused_practice_rover_goes_on_from_where_it_stood(client, engine):
+def test_a_paused_practice_rover_goes_on_from_where_it_stood(client, scope):
     walk = (
         client.post("/rover", data={"source": "practice"}, follow_redirects=False)
         .headers["location"]
@@ -340,13 +340,13 @@ def test_a_paused_practice_rover_goes_on_from_where_it_stood(client, engine):
     again = client.app.state.hub.live[walk]
     until(lambda: again.next_n > live.next_n + 3)
     client.post(f"/rover/{walk}/pause")
-    seen = walks.between(engine, walk, live.next_n - 1, live.next_n + 2)
+    seen = walks.between(scope, walk, live.next_n - 1, live.next_n + 2)
     assert apart_m(seen[0].fix, seen[-1].fix) < 1.5, "not back at the start of the line"
 
 
-def test_fixes_wait_for_a_database_that_does_not_answer(engine, monkeypatch):
+def test_fixes_wait_for_a_database_that_does_not_answer(scope, monkeypatch):
     rover = Rover(PATH, Manners(flat_out=True))
-    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    live = LiveWalk(scope, walks.begin(scope, "practice"), *rover.address)
     keep = walks.keep
     monkeypatch.setattr(walks, "keep", lambda *_: (_ for _ in ()).throw(OperationalError("", {}, Exception())))
     live.start()
@@ -358,4 +358,4 @@ def test_fixes_wait_for_a_database_that_does_not_answer(engine, monkeypatch):
     until(lambda: live.next_n + 1 >= rover.fixes)
     live.end()
     rover.stop()
-    assert walks.count(engine, live.walk_id)["next"] == rover.fixes, "all of them saved once it answered"
+    assert walks.count(scope, live.walk_id)["next"] == rover.fixes, "all of them saved once it answered"

@@ -11,11 +11,17 @@ from typing import Any
 from sqlalchemy import Connection, Engine, Row, create_engine, delete, func, insert, select, text, update
 
 from gnomonic.core.job.document import Job
+from gnomonic.core.job.reading import read_job
 from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
+from gnomonic.store.scope import Scope
 
 
 class NotThere(Exception):
     """No such job or arrival."""
+
+
+class TooNew(OSError):
+    """A database that a later version of the program has changed; the program can't start on it."""
 
 
 class Moved(Exception):
@@ -56,14 +62,22 @@ def connect(url: str) -> Engine:
 
 
 def migrate(url: str) -> None:
-    """Bring the database's tables up to date."""
+    """Bring the database's tables up to date.  Raises TooNew."""
     from alembic import command
     from alembic.config import Config
+    from alembic.util import CommandError
 
     config = Config()
     config.set_main_option("script_location", "gnomonic.store:migrations")
     config.attributes["url"] = url
-    command.upgrade(config, "head")
+    try:
+        command.upgrade(config, "head")
+    except CommandError as error:
+        if "locate revision" not in str(error):
+            raise
+        raise TooNew(
+            "this database was made by a later Gnomonic: start that one, or restore an earlier backup"
+        ) from None
 
 
 _later = VersionRow.__table__.alias("later")
@@ -76,7 +90,7 @@ _HEAD = (
         VersionRow.digest,
         VersionRow.parent_id,
         select(_later.c.id)
-        .where(_later.c.job_id == JobRow.id, _later.c.parent_id == JobRow.head_id)
+        .where(_later.c.workspace == JobRow.workspace, _later.c.job_id == JobRow.id, _later.c.parent_id == JobRow.head_id)
         .limit(1)
         .scalar_subquery()
         .label("child"),
@@ -91,46 +105,58 @@ def _stored(row: Row[Any]) -> Stored:
     )
 
 
-def load(engine: Engine, job_id: str) -> Stored:
+def load(scope: Scope, job_id: str) -> Stored:
     """A job at its head.  Raises NotThere."""
-    with engine.connect() as connection:
-        return _load(connection, job_id)
+    with scope.engine.connect() as connection:
+        return _load(connection, scope, job_id)
 
 
-def _load(connection: Connection, job_id: str) -> Stored:
-    row = connection.execute(_HEAD.where(JobRow.id == job_id)).first() if job_id.isprintable() else None
+def _own(scope: Scope, job_id: str) -> tuple[Any, Any]:
+    """The job of this name in this workspace."""
+    return JobRow.workspace == scope.workspace, JobRow.id == job_id
+
+
+def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
+    row = connection.execute(_HEAD.where(*_own(scope, job_id))).first() if job_id.isprintable() else None
     if row is None:
         raise NotThere(job_id)
     return _stored(row)
 
 
-def listed(engine: Engine) -> Sequence[Listed]:
+def listed(scope: Scope) -> Sequence[Listed]:
     """All jobs, the last changed first."""
     query = (
         select(JobRow.id, JobRow.name, JobRow.changed_at, VersionRow.document, VersionRow.digest)
         .join(VersionRow, VersionRow.id == JobRow.head_id)
+        .where(JobRow.workspace == scope.workspace)
         .order_by(JobRow.changed_at.desc(), JobRow.id)
     )
-    with engine.connect() as connection:
+    with scope.engine.connect() as connection:
         return [Listed(*row) for row in connection.execute(query)]
 
 
-def recent(engine: Engine, most: int) -> Sequence[Row[str, str]]:
+def recent(scope: Scope, most: int) -> Sequence[Row[str, str]]:
     """Ids and names of the jobs last changed."""
-    query = select(JobRow.id.label("job_id"), JobRow.name).order_by(JobRow.changed_at.desc(), JobRow.id).limit(most)
-    with engine.connect() as connection:
+    query = select(JobRow.id.label("job_id"), JobRow.name).where(JobRow.workspace == scope.workspace)
+    query = query.order_by(JobRow.changed_at.desc(), JobRow.id).limit(most)
+    with scope.engine.connect() as connection:
         return connection.execute(query).all()
 
 
-def names(engine: Engine) -> list[str]:
+def names(scope: Scope) -> list[str]:
     """Names of all jobs."""
-    with engine.connect() as connection:
-        return list(connection.execute(select(JobRow.name).distinct().order_by(JobRow.name)).scalars())
+    with scope.engine.connect() as connection:
+        query = select(JobRow.name).where(JobRow.workspace == scope.workspace)
+        return list(connection.execute(query.distinct().order_by(JobRow.name)).scalars())
 
 
-def _add_version(connection: Connection, job_id: str, parent: int | None, job: Job, edit: str | None) -> int:
+def _add_version(
+    connection: Connection, scope: Scope, job_id: str, parent: int | None, job: Job, edit: str | None
+) -> int:
     document = job.canonical_json()
     values = {
+        "workspace": scope.workspace,
+        "actor": scope.actor,
         "job_id": job_id,
         "parent_id": parent,
         "document": document,
@@ -140,112 +166,114 @@ def _add_version(connection: Connection, job_id: str, parent: int | None, job: J
     return int(connection.execute(insert(VersionRow).values(values).returning(VersionRow.id)).scalar_one())
 
 
-def create(engine: Engine, job: Job) -> str:
+def create(scope: Scope, job: Job) -> str:
     """Save a new job and return its id."""
     job_id = secrets.token_hex(6)
-    with engine.begin() as connection:
-        connection.execute(insert(JobRow).values(id=job_id, name=job.name, head_id=0))
-        head = _add_version(connection, job_id, None, job, None)
-        connection.execute(update(JobRow).where(JobRow.id == job_id).values(head_id=head))
+    with scope.engine.begin() as connection:
+        connection.execute(insert(JobRow).values(workspace=scope.workspace, id=job_id, name=job.name, head_id=0))
+        head = _add_version(connection, scope, job_id, None, job, None)
+        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(head_id=head))
     return job_id
 
 
-def _held(connection: Connection, job_id: str, base: int) -> Stored:
+def _held(connection: Connection, scope: Scope, job_id: str, base: int) -> Stored:
     """The job, locked; it must still stand where the caller saw it."""
-    connection.execute(select(JobRow.id).where(JobRow.id == job_id).with_for_update())
-    stored = _load(connection, job_id)
+    connection.execute(select(JobRow.id).where(*_own(scope, job_id)).with_for_update())
+    stored = _load(connection, scope, job_id)
     if stored.version != base:
         raise Moved(stored.version)
     return stored
 
 
-def _move(connection: Connection, job_id: str, head: int, name: str) -> None:
+def _move(connection: Connection, scope: Scope, job_id: str, head: int, name: str) -> None:
     values = {"head_id": head, "name": name, "changed_at": func.clock_timestamp()}
-    connection.execute(update(JobRow).where(JobRow.id == job_id).values(values))
+    connection.execute(update(JobRow).where(*_own(scope, job_id)).values(values))
 
 
 Save = Callable[[Job, str], Stored]
 
 
 @contextmanager
-def holding(engine: Engine, job_id: str, base: int) -> Iterator[Save]:
+def holding(scope: Scope, job_id: str, base: int) -> Iterator[Save]:
     """Hold a job at ``base`` while something outside is done, and add the next version by what is given.
 
     Nobody else changes the job meanwhile.  Raises Moved when it no longer stands there.
     """
-    with engine.begin() as connection:
-        _held(connection, job_id, base)
+    with scope.engine.begin() as connection:
+        _held(connection, scope, job_id, base)
 
         def save(job: Job, edit: str) -> Stored:
-            _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
-            return _load(connection, job_id)
+            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit), job.name)
+            return _load(connection, scope, job_id)
 
         yield save
 
 
-def save(engine: Engine, job_id: str, base: int, job: Job, edit: str) -> Stored:
+def save(scope: Scope, job_id: str, base: int, job: Job, edit: str) -> Stored:
     """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
-    with holding(engine, job_id, base) as keep:
+    with holding(scope, job_id, base) as keep:
         return keep(job, edit)
 
 
-def save_together(engine: Engine, versions: Sequence[tuple[str, int, Job, str]]) -> list[Stored]:
+def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str]]) -> list[Stored]:
     """The next versions of several jobs (id, base, job, edit), all or none.  Raises Moved where one no longer stands there."""
-    with engine.begin() as connection:
+    with scope.engine.begin() as connection:
         for job_id, base, _, _ in sorted(versions, key=lambda v: v[0]):
-            _held(connection, job_id, base)
+            _held(connection, scope, job_id, base)
         for job_id, base, job, edit in versions:
-            _move(connection, job_id, _add_version(connection, job_id, base, job, edit), job.name)
-        return [_load(connection, job_id) for job_id, *_ in versions]
+            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit), job.name)
+        return [_load(connection, scope, job_id) for job_id, *_ in versions]
 
 
-def step(engine: Engine, job_id: str, base: int, back: bool) -> Stored:
+def step(scope: Scope, job_id: str, base: int, back: bool) -> Stored:
     """Undo (back) or redo one edit; where there is none the job stays as it is.  Raises Moved, NotThere."""
-    with engine.begin() as connection:
-        _held(connection, job_id, base)
+    with scope.engine.begin() as connection:
+        _held(connection, scope, job_id, base)
         if back:
             query = select(VersionRow.parent_id).where(VersionRow.id == base)
         else:
-            later = (VersionRow.job_id == job_id, VersionRow.parent_id == base)
+            later = (VersionRow.workspace == scope.workspace, VersionRow.job_id == job_id, VersionRow.parent_id == base)
             query = select(VersionRow.id).where(*later).order_by(VersionRow.id.desc()).limit(1)
         target = connection.execute(query).scalar()
         if target is not None:
             document = connection.execute(select(VersionRow.document).where(VersionRow.id == target)).scalar_one()
-            _move(connection, job_id, target, Job.model_validate_json(document).name)
-        return _load(connection, job_id)
+            _move(connection, scope, job_id, target, read_job(document).name)
+        return _load(connection, scope, job_id)
 
 
-def remove(engine: Engine, job_id: str) -> None:
+def remove(scope: Scope, job_id: str) -> None:
     """Remove a job with all its versions."""
-    with engine.begin() as connection:
-        connection.execute(delete(JobRow).where(JobRow.id == job_id))
+    with scope.engine.begin() as connection:
+        connection.execute(delete(JobRow).where(*_own(scope, job_id)))
 
 
-def keep_arrival(engine: Engine, name: str, body: bytes) -> str:
+def keep_arrival(scope: Scope, name: str, body: bytes) -> str:
     """Keep a file while its preview is looked at; those older than a day go."""
     arrival = secrets.token_hex(8)
-    with engine.begin() as connection:
+    with scope.engine.begin() as connection:
         connection.execute(delete(ArrivalRow).where(ArrivalRow.arrived_at < func.now() - text("interval '1 day'")))
-        connection.execute(insert(ArrivalRow).values(id=arrival, name=name, body=body))
+        connection.execute(insert(ArrivalRow).values(workspace=scope.workspace, id=arrival, name=name, body=body))
     return arrival
 
 
-def arrival(engine: Engine, arrival_id: str) -> tuple[str, bytes]:
+def arrival(scope: Scope, arrival_id: str) -> tuple[str, bytes]:
     """Name and bytes of a kept file.  Raises NotThere."""
-    name, body = _arrival(engine, arrival_id, ArrivalRow.name, ArrivalRow.body)
+    name, body = _arrival(scope, arrival_id, ArrivalRow.name, ArrivalRow.body)
     return str(name), bytes(body)
 
 
-def arrival_name(engine: Engine, arrival_id: str) -> str:
+def arrival_name(scope: Scope, arrival_id: str) -> str:
     """Name of a kept file.  Raises NotThere."""
-    return str(_arrival(engine, arrival_id, ArrivalRow.name)[0])
+    return str(_arrival(scope, arrival_id, ArrivalRow.name)[0])
 
 
-def _arrival(engine: Engine, arrival_id: str, *columns: Any) -> Sequence[Any]:
+def _arrival(scope: Scope, arrival_id: str, *columns: Any) -> Sequence[Any]:
     if not arrival_id.isprintable():  # a NUL can't even be asked for
         raise NotThere(arrival_id)
-    with engine.connect() as connection:
-        row = connection.execute(select(*columns).where(ArrivalRow.id == arrival_id)).first()
+    with scope.engine.connect() as connection:
+        row = connection.execute(
+            select(*columns).where(ArrivalRow.workspace == scope.workspace, ArrivalRow.id == arrival_id)
+        ).first()
     if row is None:
         raise NotThere(arrival_id)
     return row

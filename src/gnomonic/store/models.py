@@ -1,8 +1,11 @@
-"""Tables: jobs, their immutable versions, and files that have arrived but are not yet a job."""
+"""Tables: jobs, their immutable versions, files that have arrived, walks, what a workspace has of its own.
+
+Every row belongs to a workspace.
+"""
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, Identity, Index, LargeBinary, SmallInteger, Text, func
+from sqlalchemy import ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, func
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -14,6 +17,7 @@ class JobRow(Base):
     """A job and the version it stands at."""
 
     __tablename__ = "jobs"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     name: Mapped[str] = mapped_column(Text)
     head_id: Mapped[int]
@@ -26,19 +30,25 @@ class VersionRow(Base):
 
     __tablename__ = "versions"
     id: Mapped[int] = mapped_column(Identity(always=True), primary_key=True)
-    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"))
+    workspace: Mapped[str] = mapped_column(Text)
+    job_id: Mapped[str] = mapped_column(Text)
     parent_id: Mapped[int | None]
     document: Mapped[str] = mapped_column(Text)
     digest: Mapped[str] = mapped_column(Text)
     edit: Mapped[str | None] = mapped_column(Text)
+    actor: Mapped[str] = mapped_column(Text)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    __table_args__ = (Index("versions_by_parent", "job_id", "parent_id"),)
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
+        Index("versions_by_parent", "workspace", "job_id", "parent_id"),
+    )
 
 
 class ArrivalRow(Base):
     """A file being looked at in the preview."""
 
     __tablename__ = "arrivals"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     name: Mapped[str] = mapped_column(Text)
     body: Mapped[bytes] = mapped_column(LargeBinary)
@@ -49,6 +59,7 @@ class WalkRow(Base):
     """A walk with a receiver."""
 
     __tablename__ = "walks"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     source: Mapped[str] = mapped_column(Text)
     started_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -58,7 +69,8 @@ class FixRow(Base):
     """One fix of a walk as it came, with the verdict on it; ``shown`` when it lies a step from the last one shown."""
 
     __tablename__ = "fixes"
-    walk_id: Mapped[str] = mapped_column(ForeignKey("walks.id", ondelete="CASCADE"), primary_key=True)
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    walk_id: Mapped[str] = mapped_column(Text, primary_key=True)
     n: Mapped[int] = mapped_column(primary_key=True)
     t_s: Mapped[float]
     lon: Mapped[float]
@@ -69,6 +81,9 @@ class FixRow(Base):
     satellites: Mapped[int] = mapped_column(SmallInteger)
     verdict: Mapped[str] = mapped_column(Text)
     shown: Mapped[bool]
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "walk_id"], ["walks.workspace", "walks.id"], ondelete="CASCADE"),
+    )
 
 
 class MarkRow(Base):
@@ -76,7 +91,8 @@ class MarkRow(Base):
 
     __tablename__ = "marks"
     id: Mapped[int] = mapped_column(Identity(always=True), primary_key=True)
-    walk_id: Mapped[str] = mapped_column(ForeignKey("walks.id", ondelete="CASCADE"))
+    workspace: Mapped[str] = mapped_column(Text)
+    walk_id: Mapped[str] = mapped_column(Text)
     kind: Mapped[str] = mapped_column(Text)
     name: Mapped[str] = mapped_column(Text)
     lon: Mapped[float]
@@ -88,13 +104,17 @@ class MarkRow(Base):
     left_out: Mapped[int]
     from_n: Mapped[int]
     to_n: Mapped[int]
-    __table_args__ = (Index("marks_by_walk", "walk_id"),)
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "walk_id"], ["walks.workspace", "walks.id"], ondelete="CASCADE"),
+        Index("marks_by_walk", "workspace", "walk_id"),
+    )
 
 
 class OverrideRow(Base):
     """A workspace's own value in place of a shipped one, and why."""
 
     __tablename__ = "overrides"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     path: Mapped[str] = mapped_column(Text, primary_key=True)
     value: Mapped[float]
     reason: Mapped[str] = mapped_column(Text)
@@ -105,6 +125,7 @@ class OwnItemRow(Base):
     """An item of a workspace's own, as JSON."""
 
     __tablename__ = "own_items"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     key: Mapped[str] = mapped_column(Text, primary_key=True)
     row: Mapped[str] = mapped_column(Text)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -14,10 +14,10 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.templating import Jinja2Templates
 from markupsafe import Markup, escape
-from sqlalchemy import Engine
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Send
+from starlette.types import Scope as Asked
 
 from gnomonic import __version__
 from gnomonic.core.errors import BadInput
@@ -25,6 +25,7 @@ from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
+from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import refusal, said
 from gnomonic.web.plans import Plans
 
@@ -100,7 +101,7 @@ class Guard:
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+    async def __call__(self, scope: Asked, receive: Receive, send: Send) -> None:
         """Handle one request."""
         if scope["type"] != "http":
             await self.app(scope, receive, send)
@@ -134,8 +135,8 @@ def problem(request: Request, status: int, detail: str, field: str = "", sentenc
     return response
 
 
-def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
-    """The application on a database, for the hosts named (loopback when none are)."""
+def create_app(scope: Scope, hosts: list[str] | None = None) -> FastAPI:
+    """The application on a workspace's rows, for the hosts named (loopback when none are)."""
     from gnomonic.web.haul import routes as haul
     from gnomonic.web.hold import book, labels, shop
     from gnomonic.web.hold import routes as hold
@@ -153,9 +154,9 @@ def create_app(engine: Engine, hosts: list[str] | None = None) -> FastAPI:
         app.state.desk.close()
 
     app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
-    app.state.engine, app.state.templates = engine, templates()
-    app.state.plans = Plans(read_overrides=partial(workspace.overrides, engine))
-    app.state.hub, app.state.brought = rover.Hub(engine), OrderedDict()
+    app.state.scope, app.state.templates = scope, templates()
+    app.state.plans = Plans(read_overrides=partial(workspace.overrides, scope))
+    app.state.hub, app.state.brought = rover.Hub(scope), OrderedDict()
     app.state.desk = marking.Desk()
     for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
         app.include_router(part.router)

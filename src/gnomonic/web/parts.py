@@ -47,7 +47,7 @@ def line_asked(request: Request) -> str:
 
 def planned_of(request: Request, job_id: str) -> tuple[Stored, Planned]:
     """A job as it stands and the plan of the line that is asked for.  Raises NotThere, BadInput for one that stands already."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     try:
         return stored, planned_job(request, stored).line(line_asked(request))
     except KeyError:
@@ -133,15 +133,15 @@ def change_job(
     ``outside`` does something that can't be taken back and returns the edit that records it, with words: it is done only
     when ``edit``, its rehearsal, was not refused, and while nobody else can change the job.  Raises Moved, NotThere, BadInput.
     """
-    engine, plans = request.app.state.engine, request.app.state.plans
-    before = jobs.load(engine, job_id)
+    scope, plans = request.app.state.scope, request.app.state.plans
+    before = jobs.load(scope, job_id)
     if before.version != base:
         raise jobs.Moved(before.version)
     edit = of_line(request, edit)
     was = planned_job(request, before)
     job = apply(was.job, read_edit(edit), plans.book())
     made = plans.make(job_id, job)
-    with jobs.holding(engine, job_id, base) as save:
+    with jobs.holding(scope, job_id, base) as save:
         if outside is not None:
             given, words = outside()
             edit = of_line(request, given)

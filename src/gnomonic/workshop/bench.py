@@ -130,12 +130,13 @@ def _walk(url: str) -> None:
     from gnomonic.demo.load import demo_path
     from gnomonic.standins.rover import Manners, Rover
     from gnomonic.store import jobs, walks
+    from gnomonic.store.scope import Scope
     from gnomonic.web.walk.receiver import LiveWalk
 
-    engine = jobs.connect(url)
+    scope = Scope(jobs.connect(url))
     manners = Manners(flat_out=True, speed_mps=0.403, hang_up_every_s=97, garble_every_s=61, jump_every_s=120)
     rover = Rover(demo_path(), manners)
-    live = LiveWalk(engine, walks.begin(engine, "practice"), *rover.address)
+    live = LiveWalk(scope, walks.begin(scope, "practice"), *rover.address)
     tracemalloc.start()
     start = time.perf_counter()
     live.start()
@@ -151,12 +152,12 @@ def _walk(url: str) -> None:
     live.end()
     rover.stop()
     taken = time.perf_counter() - start
-    stored = walks.count(engine, live.walk_id)["next"]
+    stored = walks.count(scope, live.walk_id)["next"]
     row(f"half an hour at 10 Hz ({rover.sent} epochs): fixes lost", f"{rover.fixes - stored}", "0")
     row("  memory held at its end / at a third of it", f"{held / third:.2f}×", "about 1×")
     row("  faster than it walks by", f"{rover.sent / 10 / taken:.0f}×", "> 1×")
-    walks.remove(engine, live.walk_id)
-    engine.dispose()
+    walks.remove(scope, live.walk_id)
+    scope.engine.dispose()
 
 
 def _fetches(address: str, path: str) -> float:
@@ -184,9 +185,11 @@ def _pages(home: Path) -> None:
     try:
         url = cluster.ensure_database(made, "bench")
         jobs.migrate(url)
-        engine = jobs.connect(url)
-        job_id = jobs.create(engine, single_jobs()[-1])
-        engine.dispose()
+        from gnomonic.store.scope import Scope
+
+        scope = Scope(jobs.connect(url))
+        job_id = jobs.create(scope, single_jobs()[-1])
+        scope.engine.dispose()
         _walk(url)
         with serving(url) as address, serving(url, "bare") as plain:
             ratio = _fetches(address, f"/jobs/{job_id}") / _fetches(plain, "/bring-in")

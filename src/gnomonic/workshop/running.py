@@ -20,9 +20,10 @@ STARTS_WITHIN_S = 60
 def application() -> object:
     """The application on the database named in the environment; uvicorn calls this."""
     from gnomonic.store.jobs import connect
+    from gnomonic.store.scope import Scope
     from gnomonic.web.app import create_app
 
-    return create_app(connect(os.environ["GNOMONIC_DATABASE_URL"]))
+    return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])))
 
 
 def bare() -> object:
@@ -37,7 +38,7 @@ def bare() -> object:
 
     @app.get("/bring-in")
     def one(request: Request) -> dict[str, str]:
-        with request.app.state.engine.connect() as connection:
+        with request.app.state.scope.connect() as connection:
             return {"name": connection.execute(text("SELECT name FROM jobs LIMIT 1")).scalar_one()}
 
     return app

@@ -6,6 +6,7 @@ from pathlib import Path
 from gnomonic.demo.load import demo_jobs
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, jobs
+from gnomonic.store.scope import Scope
 from gnomonic.workshop.running import CHROMIUM, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -20,11 +21,11 @@ def screens(home: Path) -> int:
     try:
         url = cluster.ensure_database(made, "pictures")
         jobs.migrate(url)
-        engine = jobs.connect(url)
-        for row in jobs.listed(engine):
-            jobs.remove(engine, row.job_id)
-        ids = [jobs.create(engine, job) for job in demo_jobs()]
-        engine.dispose()
+        scope = Scope(jobs.connect(url))
+        for row in jobs.listed(scope):
+            jobs.remove(scope, row.job_id)
+        ids = [jobs.create(scope, job) for job in demo_jobs()]
+        scope.engine.dispose()
         folder = home / "docs" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
         with serving(url) as address, sync_playwright() as play:

@@ -66,15 +66,21 @@ def own_posts(plan: Plan) -> list[Post]:
 
 
 def _posts(plan: Plan) -> list[Item]:
+    """Posts by kind and the length bought; one that a joining line asks for is of that line's kind."""
     items = []
-    posts = Counter((p.kind, p.stock_m) for p in own_posts(plan))
-    for kind, rule in plan.section.posts.items():
-        for (k, length), count in sorted(posts.items()):
-            if k == kind:
-                size: Values = {"post": rule.title, "length": (length, "depth"), "across": (rule.diameter_m, "gap")}
-                name = "{post}, {length}" + ("" if rule.material == "steel" else ", {across} across")
-                where = _depths([p for p in own_posts(plan) if p.kind == kind and p.stock_m == length])
-                items.append(Item(f"post_{kind}_{length:.2f}", Say(name, size), count, "", where))
+    alike: dict[tuple[str, str, float], list[Post]] = defaultdict(list)
+    for post in own_posts(plan):
+        alike[post.kind, post.rule.title, post.stock_m].append(post)
+    order = list(plan.section.posts)
+    for (kind, title, length), posts in sorted(
+        alike.items(), key=lambda row: (order.index(row[0][0]), row[0][2], row[0][1])
+    ):
+        rule = posts[0].rule
+        size: Values = {"post": title, "length": (length, "depth"), "across": (rule.diameter_m, "gap")}
+        name = "{post}, {length}" + ("" if rule.material == "steel" else ", {across} across")
+        own = title == plan.section.posts[kind].title
+        key = f"post_{kind}_{length:.2f}" + ("" if own else "_" + title.replace(" ", "_"))
+        items.append(Item(key, Say(name, size), len(posts), "", _depths(posts)))
     return items
 
 
@@ -92,7 +98,7 @@ def _depths(posts: list[Post]) -> Say:
 
 def filled_round(plan: Plan, post: Post) -> tuple[str, float]:
     """What is filled round a post and how much (m³): hole less post; nothing where the soil goes back."""
-    rule = plan.section.posts[post.kind]
+    rule = post.rule
     way = {"concrete": "concrete", "soil_cement": "soil cement"}.get(plan.section.school("setting"), "")
     fill, volume = rule.fill or way, rule.round_m3(post.depth_m)
     return (fill, volume) if fill and volume else ("", 0.0)

@@ -10,7 +10,7 @@ from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.brace.statics import DiagonalBrace, HBrace
 from gnomonic.core.demand.fabrics import Fabric, Wire
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.system import PostKind, Slot, System
+from gnomonic.core.demand.system import PostKind, PostRule, Slot, System
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.ground.course import Course
@@ -28,7 +28,8 @@ class Post:
 
     ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend | join;
     ``role`` join where another line stands on it between this one's ends; ``stock_m`` the length bought; ``shared`` names
-    the other line whose post it is; ``joined`` the lines of the job that stand on it.
+    the other line whose post it is; ``joined`` the lines of the job that stand on it; ``rule`` is its kind's, or the kind's of
+    the line among them that asks for the longest and stoutest; it is ``short_m`` too short where none is sold as long.
     """
 
     index: int
@@ -46,10 +47,12 @@ class Post:
     fittings: tuple[Fitting, ...]
     slot: Slot
     stock_m: float
+    rule: PostRule
     deeper_m: float = 0.0
     because: str = ""
     shared: str = ""
     joined: tuple[str, ...] = ()
+    short_m: float = 0.0
 
     @property
     def fixed(self) -> bool:
@@ -194,13 +197,13 @@ class Barred:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """A post that another line asks for where it stands on this one: at least so high and so deep."""
+    """A post that another line asks for where it stands on this one: of its own kind, or as high, as deep and as stout."""
 
     at_m: float
     line: str
     name: str
     height_m: float
-    depth_m: float
+    rule: PostRule
 
 
 @dataclass(frozen=True, slots=True)

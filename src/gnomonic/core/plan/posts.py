@@ -101,6 +101,29 @@ def sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, floa
     return depth, above + depth if rule.fit == "cut" else stock, stock
 
 
+def _asked_rule(
+    own: PostRule, height_m: float, deeper_m: float, because: str, joined: Sequence[Asked]
+) -> tuple[PostRule, float, float, str]:
+    """Of what kind, how high and how much deeper a post is, as the line that brings it and those that join it ask together.
+
+    The longest and then the stoutest kind asked for, as deep as any of them sets it.  Source: common practice.
+    """
+    if not joined:
+        return own, height_m, deeper_m, because
+    wanted = [(height_m, own, because), *((a.height_m, a.rule, a.name) for a in joined)]
+    high = max(h for h, _, _ in wanted)
+    rule = max(
+        (r for _, r, _ in wanted),
+        key=lambda r: (max(r.stock_m) >= high + r.over_m + r.depth_m - SAME_M, r.depth_m, r.diameter_m),
+    )
+    deepest = max(own.depth_m + deeper_m, *(r.depth_m for _, r, _ in wanted))
+    if deepest - rule.depth_m > deeper_m + SAME_M:
+        because = (
+            next(name for _, r, name in wanted if r.depth_m == deepest) if deepest > own.depth_m + deeper_m else because
+        )
+    return rule, high, deepest - rule.depth_m, because
+
+
 def place_posts(
     ground: Ground, runs: list[Run], ends: list[BraceEnd], layouts: list[Layout], height_m: float
 ) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
@@ -118,19 +141,16 @@ def place_posts(
     stations = sorted(rows)
     easts, norths = line.places(np.array(stations))
     grounds = line.profile.at(np.array(stations)).tolist()
-    sizes: dict[tuple[str, float, float], tuple[float, float, float]] = {}
+    sizes: dict[tuple[PostRule, float, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
-        high = max([height_m, *(a.height_m for a in joined)])
-        for ask in joined:
-            if ask.depth_m - section.posts[kind].depth_m > deeper + SAME_M:
-                deeper, because = ask.depth_m - section.posts[kind].depth_m, ask.name
-        if (kind, deeper, high) not in sizes:
-            sizes[kind, deeper, high] = sized(section.posts[kind], high, deeper)
-        depth, length, stock = sizes[kind, deeper, high]
+        rule, high, deeper, because = _asked_rule(section.posts[kind], height_m, deeper, because, joined)
+        if (rule, deeper, high) not in sizes:
+            sizes[rule, deeper, high] = sized(rule, high, deeper)
+        depth, length, stock = sizes[rule, deeper, high]
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)
         if key not in fitted:
@@ -158,6 +178,8 @@ def place_posts(
                 because=because,
                 shared=there.get(at, ""),
                 joined=tuple(a.line for a in joined),
+                rule=rule,
+                short_m=max(0.0, high + rule.over_m - (length - depth)) if joined else 0.0,
             )
         )
     bays = []

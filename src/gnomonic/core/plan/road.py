@@ -24,7 +24,7 @@ from gnomonic.core.plan.barred import barred_stretches
 from gnomonic.core.plan.braces import build_brace, build_struts, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
 from gnomonic.core.plan.model import Asked, Barred, JobPlan, Plan, Pull
-from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts, sized
+from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
 from gnomonic.core.plan.stock import NOTHING_HUNG, Memo, share_coils, share_rolls
 from gnomonic.core.say import Say, Values
 from gnomonic.core.setout.least_cost import Limits, Solved
@@ -50,6 +50,8 @@ class LineMemo:
     laid: "Laid | None" = None
     parts: tuple[object, ...] = ()
     plan: Plan | None = None
+    pulled: Plan | None = None
+    pulled_of: tuple[object, ...] = ()
     stretches: dict[tuple[float, float], Solved] = field(default_factory=dict)
     work: int = 0
 
@@ -145,7 +147,11 @@ def plan(job: Job, memo: PlanMemo | None = None) -> JobPlan:
         lines[key_of] = own.plan
     if job.joins:
         pulls = _pulls(job, courses, lines)
-        lines = {k: _pulled(job, courses, made, k, pulls) for k, made in lines.items()}
+        for k, made in lines.items():
+            now, kept = _pulled(job, courses, made, k, pulls), memo.lines[k].pulled
+            if kept is None or memo.lines[k].parts != memo.lines[k].pulled_of or kept.pulls != now.pulls:
+                memo.lines[k].pulled, memo.lines[k].pulled_of = now, memo.lines[k].parts
+        lines = {k: memo.lines[k].pulled or made for k, made in lines.items()}
     return JobPlan(lines, courses, _met(job, courses, memo))
 
 
@@ -195,8 +201,7 @@ def _joins(
             continue
         hung = section_of(fence)
         high = fence.decisions.clearance_m + hung.top_m
-        deep = sized(hung.posts["terminal"], high, 0.0)[0]
-        asked.setdefault(root.line, []).append(Asked(root.at_m, fence.id, fence.name, high, deep))
+        asked.setdefault(root.line, []).append(Asked(root.at_m, fence.id, fence.name, high, hung.posts["terminal"]))
     return (
         {k: tuple(sorted(v, key=lambda a: (a.at_m, a.line))) for k, v in asked.items()},
         {k: tuple(v) for k, v in there.items()},

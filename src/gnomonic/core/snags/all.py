@@ -265,4 +265,10 @@ def _short_posts(plan: Plan) -> list[Snag]:
         if rule.too_short(plan.fence_height_m):
             text = Say("No {kind} is sold long enough", {"kind": rule.title})
             found.append(Snag("short-post", True, 50.0, 0.0, text, Say("choose a lower fabric")))
+    for post in plan.posts:
+        if post.short_m > TAPE_M:
+            short: Values = {"at": (post.station_m, "station"), "short": (post.short_m, "cut")}
+            text = Say("The post at {at} that lines share is {short} too short for the taller of them", short)
+            said = Say("none is sold that long for that depth: give the taller line a post of its own")
+            found.append(Snag("short-post", True, 50.0, post.station_m, text, said))
     return found

@@ -107,7 +107,7 @@ def _thin(plan: Plan, words: str) -> str:
 
 
 def _kind(fence: Fence, plan: Plan, post: Post) -> Fact:
-    rule = plan.section.posts[post.kind]
+    rule = post.rule
     reasons = {
         "terminal": "ends, corners and gate posts carry the tension",
         "brace": "the inner post of an H-brace",
@@ -129,7 +129,7 @@ def _kind(fence: Fence, plan: Plan, post: Post) -> Fact:
 
 
 def _depth(plan: Plan, post: Post) -> Fact:
-    rule = plan.section.posts[post.kind]
+    rule = post.rule
     values: Values = {
         "depth": (post.depth_m, "depth"),
         "length": (post.length_m, "depth"),
@@ -155,7 +155,7 @@ def _filled(plan: Plan, post: Post) -> list[Fact]:
     fill, volume = filled_round(plan, post)
     if not fill:
         return []
-    rule = plan.section.posts[post.kind]
+    rule = post.rule
     values: Values = {
         "m3": (volume, "volume"),
         "hole": (rule.hole_m, "gap"),

@@ -75,7 +75,7 @@ def _posts(plan: Plan) -> Json:
                 "turn": round(p.turn_deg, 1),
                 "forced": p.forced,
                 "fixed": p.fixed,
-                "wide": mm(plan.section.posts[p.kind].diameter_m),
+                "wide": mm(p.rule.diameter_m),
                 **({"shared": p.shared} if p.shared else {}),
                 **({"joined": list(p.joined)} if p.joined else {}),
             }

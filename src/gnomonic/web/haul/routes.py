@@ -83,7 +83,7 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
 @router.get("/jobs/{job_id}/print-all", include_in_schema=False)
 def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
     """All lines of a job to print: their plan, what they need together, then a sheet a line."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     job, system = planned_job(request, stored), _system(units)
     views = job.all()
     sides = [(it.fence, it.plan) for it in views]

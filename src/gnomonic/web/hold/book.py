@@ -106,18 +106,18 @@ def override(
     back: Annotated[str, Form()] = "",
 ) -> Response:
     """Put a value of the workspace's own in place of a shipped one, or go back to it."""
-    engine = request.app.state.engine
+    scope = request.app.state.scope
     try:
         if back:
             if path not in paths():
                 raise BadInput("path", f"there is no value “{path[:60]}” in the rule book")
-            workspace.drop_override(engine, path)
+            workspace.drop_override(scope, path)
         else:
             typed = _number(path, value)
             mine = check_override(path, typed, reason)
-            others = [o for o in workspace.overrides(engine) if o.path != path]
+            others = [o for o in workspace.overrides(scope) if o.path != path]
             _holds_together(with_overrides((*others, mine), date.today()))
-            workspace.put_override(engine, mine)
+            workspace.put_override(scope, mine)
     except BadInput as error:
         return _page(request, error.sentence, {"path": path, "value": value, "reason": reason})
     return RedirectResponse(f"/rules#{path.split('.')[0]}", 303)

@@ -104,7 +104,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
             "meets_count": 0,
             "others_count": 0,
         }
-    own = [i.fabric for i in workspace.own_items(request.app.state.engine) if i.fabric]
+    own = [i.fabric for i in workspace.own_items(request.app.state.scope) if i.fabric]
     ranking = rank(fence, plan, book, own)
     return answer | {
         "demands": demands_json(demand),
@@ -120,7 +120,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
 
 def _other_ends(request: Request, planned: Planned) -> list[str]:
     """Names of the other lines of the workspace, whose posts an end may stand on."""
-    return [name for name in jobs.names(request.app.state.engine) if name != planned.fence.job.name]
+    return [name for name in jobs.names(request.app.state.scope) if name != planned.fence.job.name]
 
 
 def verdict_json(v: Verdict) -> dict[str, Any]:

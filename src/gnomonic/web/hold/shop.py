@@ -30,7 +30,7 @@ def _page(request: Request, error: str) -> Response:
         "wires": wires(),
         "posts": posts,
         "items": catalog(),
-        "own": workspace.own_items(request.app.state.engine),
+        "own": workspace.own_items(request.app.state.scope),
         "error": error,
     }
     status = 422 if error else 200
@@ -40,7 +40,7 @@ def _page(request: Request, error: str) -> Response:
 @router.get("/catalog.csv")
 def catalog_out(request: Request) -> Response:
     """The catalog as CSV, the workspace's own items in it."""
-    own = workspace.own_items(request.app.state.engine)
+    own = workspace.own_items(request.app.state.scope)
     mine = {i.key for i in own}
     rows = [i for i in shipped_items() if i.key not in mine]
     return file_out(write_catalog([*rows, *own]), "text/csv; charset=utf-8", "catalog", ".csv")
@@ -53,7 +53,7 @@ async def catalog_in(request: Request, file: Annotated[UploadFile, File()]) -> R
     try:
         if len(body) > MOST_BYTES:
             raise BadInput("file", "the file is larger than 2 MB: a catalog is a table of items")
-        workspace.put_items(request.app.state.engine, read_catalog(body))
+        workspace.put_items(request.app.state.scope, read_catalog(body))
     except BadInput as error:
         return _page(request, error.sentence)
     return RedirectResponse("/catalog#own", 303)
@@ -62,5 +62,5 @@ async def catalog_in(request: Request, file: Annotated[UploadFile, File()]) -> R
 @router.post("/catalog/forget", include_in_schema=False)
 def forget(request: Request, key: Annotated[str, Form()]) -> Response:
     """Forget one of the workspace's own items."""
-    workspace.drop_item(request.app.state.engine, key)
+    workspace.drop_item(request.app.state.scope, key)
     return RedirectResponse("/catalog#own", 303)

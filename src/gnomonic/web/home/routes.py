@@ -82,9 +82,7 @@ def _little_strip(made: Plan) -> tuple[str, str, float]:
 def home(request: Request) -> Response:
     """All jobs, the last changed first."""
     plans = request.app.state.plans
-    cards = [
-        _card(row, plans.of(row.job_id, row.digest, row.document)) for row in jobs.listed(request.app.state.engine)
-    ]
+    cards = [_card(row, plans.of(row.job_id, row.digest, row.document)) for row in jobs.listed(request.app.state.scope)]
     return request.app.state.templates.TemplateResponse(request, "home.html", {"cards": cards})  # type: ignore[no-any-return]
 
 
@@ -117,6 +115,6 @@ def _card(row: jobs.Listed, job: PlannedJob) -> JobCard:
 @router.post("/jobs/{job_id}/remove", include_in_schema=False)
 def remove(request: Request, job_id: str) -> Response:
     """Remove a job."""
-    jobs.load(request.app.state.engine, job_id)
-    jobs.remove(request.app.state.engine, job_id)
+    jobs.load(request.app.state.scope, job_id)
+    jobs.remove(request.app.state.scope, job_id)
     return RedirectResponse("/", 303)

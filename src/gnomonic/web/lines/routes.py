@@ -25,7 +25,7 @@ MOST_JOBS_OFFERED = 30
 @router.get("/jobs/{job_id}/lines", include_in_schema=False)
 def lines_page(request: Request, job_id: str) -> Response:
     """All lines of a job."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     job = planned_job(request, stored)
     head = json.dumps({"job": stored.job_id, "line": None, "units": "", **standing(stored)})
     context = {
@@ -40,7 +40,7 @@ def lines_page(request: Request, job_id: str) -> Response:
 @router.get("/api/v1/jobs/{job_id}/lines")
 def lines_now(request: Request, job_id: str) -> Response:
     """Figures of every line, the take-off of all, and where lines nearly meet."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     return JSONResponse(lines_state(request, job_id, planned_job(request, stored)))
 
 
@@ -70,7 +70,7 @@ def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any
     ]  # fmt: skip
     others = [
         {"job": row.job_id, "name": row.name}
-        for row in jobs.recent(request.app.state.engine, MOST_JOBS_OFFERED)
+        for row in jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED)
         if row.job_id != job_id
     ]
     offcuts = [{"label": o.label, "length": mm(o.length_m)} for o in job.job.stock.offcuts]
@@ -118,10 +118,10 @@ def move(
     lose: Annotated[bool, Body()] = False,
 ) -> Response:
     """A line goes to another job, with all that was decided of it; joins to the lines it leaves are undone."""
-    engine, plans = request.app.state.engine, request.app.state.plans
+    scope, plans = request.app.state.scope, request.app.state.plans
     if to == job_id:
         raise BadInput("to", "it is in this job already")
-    here, there = jobs.load(engine, job_id), jobs.load(engine, to)
+    here, there = jobs.load(scope, job_id), jobs.load(scope, to)
     if here.version != base:
         raise jobs.Moved(here.version)
     source, target = planned_job(request, here).job, planned_job(request, there).job
@@ -136,7 +136,7 @@ def move(
     brought = apply(target, read_edit({"do": "add_line", "given": given}), plans.book())
     made = [plans.make(job_id, left), plans.make(to, brought)]
     asked = json.dumps({"do": "move_line", "line": fence.id, "from": job_id, "to": to})
-    stored = jobs.save_together(engine, [(job_id, here.version, left, asked), (to, there.version, brought, asked)])
+    stored = jobs.save_together(scope, [(job_id, here.version, left, asked), (to, there.version, brought, asked)])
     for row, plan in zip(stored, made, strict=True):
         plans.keep(row.digest, plan)
     return JSONResponse({"job": to, "line": next_letter(target)})

@@ -51,7 +51,7 @@ def surface(request: Request, job_id: str) -> Response:
 @router.get("/api/v1/jobs/{job_id}/plan")
 def current(request: Request, job_id: str) -> Response:
     """The job as it stands: version and drawing."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     return answered(stored, planned_job(request, stored), line_asked(request), Say("as it stands"))
 
 
@@ -99,8 +99,8 @@ def redo(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
 
 
 def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
-    before = jobs.load(request.app.state.engine, job_id)
-    stored = jobs.step(request.app.state.engine, job_id, base, back)
+    before = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.step(request.app.state.scope, job_id, base, back)
     now, line = planned_job(request, stored), line_asked(request)
     if stored.version == before.version:
         return answered(stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
@@ -111,7 +111,7 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
 @router.post("/api/v1/jobs/{job_id}/weigh")
 def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(embed=True)]) -> Response:
     """What an edit would do, without doing it."""
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     plans = request.app.state.plans
     edit = of_line(request, edit)
     key = (plans.key(stored.digest), json.dumps(edit, sort_keys=True))

@@ -195,7 +195,7 @@ def draw_page(request: Request, job: str = "") -> Response:
     """Draw a line by hand and by typed legs: on empty ground, or beside the lines of a job."""
     context = {"onto": "", "onto_name": "", "lines": "[]", "version": 0}
     if job:
-        stored = jobs.load(request.app.state.engine, job)
+        stored = jobs.load(request.app.state.scope, job)
         lines = planned_job(request, stored).ground()
         context |= {"onto": job, "onto_name": stored.name, "lines": safe(lines), "version": stored.version}
     return request.app.state.templates.TemplateResponse(request, "draw.html", context)  # type: ignore[no-any-return]
@@ -223,7 +223,7 @@ def drawn_onto(
     title = plain(name)
     if not title:
         raise BadInput("name", "give the line a name of at most 120 characters")
-    stored = jobs.load(request.app.state.engine, job_id)
+    stored = jobs.load(request.app.state.scope, job_id)
     if stored.version != base:
         raise jobs.Moved(stored.version)
     before, book = planned_job(request, stored).job, request.app.state.plans.book()
@@ -234,7 +234,7 @@ def drawn_onto(
         job = apply(job, read_edit({**join, "do": "join_line", "line": letter}), book)
     made = request.app.state.plans.make(job_id, job)
     asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
-    request.app.state.plans.keep(jobs.save(request.app.state.engine, job_id, base, job, asked).digest, made)
+    request.app.state.plans.keep(jobs.save(request.app.state.scope, job_id, base, job, asked).digest, made)
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
 
@@ -251,7 +251,7 @@ def drawn(
         raise BadInput("name", "give the job a name of at most 120 characters")
     job = one_line(title, drawn_line(points, closed))
     plan(job)
-    return JSONResponse({"job": jobs.create(request.app.state.engine, job)}, 201)
+    return JSONResponse({"job": jobs.create(request.app.state.scope, job)}, 201)
 
 
 @router.get("/jobs/{job_id}/out/{form}")

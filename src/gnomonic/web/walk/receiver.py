@@ -9,7 +9,6 @@ import time
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from gnomonic.core.errors import BadInput
@@ -18,6 +17,7 @@ from gnomonic.core.ground.walking import QUALITY, Fix, Watch, average, worth_kee
 from gnomonic.formats.nmea import NmeaReader
 from gnomonic.formats.walk import write_walk
 from gnomonic.store import walks
+from gnomonic.store.scope import Scope
 from gnomonic.store.walks import Judged
 
 BATCH_S = 0.5
@@ -42,7 +42,7 @@ class Stopping:
 class LiveWalk:
     """One walk being recorded.  ``state`` connecting | walking | lost | ended."""
 
-    engine: Engine
+    scope: Scope
     walk_id: str
     host: str
     port: int
@@ -63,7 +63,7 @@ class LiveWalk:
 
     def start(self) -> None:
         """Go on from what is saved already."""
-        counts = walks.count(self.engine, self.walk_id)
+        counts = walks.count(self.scope, self.walk_id)
         self.next_n = counts.pop("next")
         self.counts = counts
         self.thread = threading.Thread(target=self._run, daemon=True, name=f"walk {self.walk_id}")
@@ -135,7 +135,7 @@ class LiveWalk:
     def _save(self) -> bool:
         """Save what waits; where the database does not answer it goes on waiting."""
         try:
-            walks.keep(self.engine, self.walk_id, self.waiting)
+            walks.keep(self.scope, self.walk_id, self.waiting)
         except SQLAlchemyError:
             self.said = f"the database does not answer: {len(self.waiting)} fixes wait to be saved"
             return False
@@ -168,14 +168,14 @@ class LiveWalk:
         if not self._save():
             return
         last = self.next_n - 1
-        seen = walks.between(self.engine, self.walk_id, stop.from_n, last)
+        seen = walks.between(self.scope, self.walk_id, stop.from_n, last)
         good = [j.fix for j in seen if j.verdict == "good"]
         found = average(good)
         if found is None:
             self.said = "no good fix came while you stood: the mark was not made, stand again"
         else:
             whole = type(found)(**{**asdict(found), "left_out": found.left_out + len(seen) - len(good)})
-            walks.mark(self.engine, self.walk_id, stop.kind, stop.name, whole, stop.from_n, last)
+            walks.mark(self.scope, self.walk_id, stop.kind, stop.name, whole, stop.from_n, last)
         self.stopping = None
 
     def snapshot(self) -> dict[str, Any]:
@@ -209,12 +209,12 @@ class LiveWalk:
             }
 
 
-def document(engine: Engine, walk_id: str, tolerance_m: float) -> bytes:
+def document(scope: Scope, walk_id: str, tolerance_m: float) -> bytes:
     """The walk as a file to be brought in: the trail with each corner's average in the place of its stop."""
     places: list[tuple[float, list[Any]]] = []
-    made = walks.marks(engine, walk_id)
+    made = walks.marks(scope, walk_id)
     stops = [(m["from_n"], m["to_n"]) for m in made]
-    for judged in walks.trail(engine, walk_id):
+    for judged in walks.trail(scope, walk_id):
         if not any(a <= judged.n <= b for a, b in stops):
             fix = judged.fix
             places.append((judged.n, [fix.lon_deg, fix.lat_deg, fix.h_m, fix.good_m, ""]))

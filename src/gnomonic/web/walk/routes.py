@@ -32,7 +32,7 @@ EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W  
 def _page(request: Request, status: int = 200, error: str = "", legs: str = EXAMPLE) -> Response:
     onto = request.query_params.get("job", "")
     context = {"error": error, "legs": legs, "most_mb": MOST_BYTES // 1_000_000, "onto": onto}
-    context["onto_name"] = jobs.load(request.app.state.engine, onto).name if onto else ""
+    context["onto_name"] = jobs.load(request.app.state.scope, onto).name if onto else ""
     return request.app.state.templates.TemplateResponse(request, "walk.html", context, status_code=status)  # type: ignore[no-any-return]
 
 
@@ -79,9 +79,9 @@ def _take(request: Request, name: str, body: bytes) -> str:
     if body.lstrip()[:1] == b"{" and b'"gnomonic-job/' in body[:400]:
         job = read_job(body)
         plan(job)
-        return f"/jobs/{jobs.create(request.app.state.engine, job)}"
+        return f"/jobs/{jobs.create(request.app.state.scope, job)}"
     brought = bring_in(name, body)
-    arrival = jobs.keep_arrival(request.app.state.engine, name, body)
+    arrival = jobs.keep_arrival(request.app.state.scope, name, body)
     _keep(request, arrival, {}, brought)
     return f"/bring-in/{arrival}"
 
@@ -96,11 +96,11 @@ def _keep(request: Request, arrival_id: str, answers: dict[str, str], brought: B
 
 def _read(request: Request, arrival_id: str, answers: dict[str, str]) -> tuple[str, Brought]:
     """A kept file's name, and what it is under some answers.  Raises NotThere, BadInput."""
-    name = jobs.arrival_name(request.app.state.engine, arrival_id)
+    name = jobs.arrival_name(request.app.state.scope, arrival_id)
     held = request.app.state.brought.get((arrival_id, tuple(sorted(answers.items()))))
     if held is not None:
         return name, held
-    brought = bring_in(*jobs.arrival(request.app.state.engine, arrival_id), answers)
+    brought = bring_in(*jobs.arrival(request.app.state.scope, arrival_id), answers)
     _keep(request, arrival_id, answers, brought)
     return name, brought
 
@@ -131,7 +131,7 @@ def _preview(
         "heights": _heights(brought),
         "reduced": reduced_json(brought.reduced) if brought.reduced else None,
         "onto": onto,
-        "jobs": jobs.recent(request.app.state.engine, MOST_JOBS_OFFERED),
+        "jobs": jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED),
         "starts": _starts(request, onto) if onto else [],
     }
     status = 422 if error else 200
@@ -175,7 +175,7 @@ def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
     except BadInput as error:
         return _preview(request, arrival_id, answers, _sentence(error.sentence), name)
     way = "/walk" if form.get("next") == "walk" else "/lines" if len(job.lines) > 1 else ""
-    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.engine, job)}{way}", 303)
+    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.scope, job)}{way}", 303)
 
 
 def _as_job(request: Request, arrival_id: str, answers: dict[str, str], first: Brought, name: str) -> Job:
@@ -204,8 +204,8 @@ def _add_line(
     request: Request, arrival_id: str, answers: dict[str, str], form: dict[str, str], brought: Brought, name: str
 ) -> Response:
     """The line becomes a line of a job that is there."""
-    engine, job_id = request.app.state.engine, form["onto"]
-    stored = jobs.load(engine, job_id)
+    scope, job_id = request.app.state.scope, form["onto"]
+    stored = jobs.load(scope, job_id)
     job = planned_job(request, stored).job
     start = form.get("start", "")
     try:
@@ -231,4 +231,4 @@ def _station(text: str) -> float:
 
 def _starts(request: Request, job_id: str) -> list[tuple[str, str]]:
     """Posts of a job a line may start on."""
-    return places_to_start(planned_job(request, jobs.load(request.app.state.engine, job_id)))
+    return places_to_start(planned_job(request, jobs.load(request.app.state.scope, job_id)))

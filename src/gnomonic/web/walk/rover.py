@@ -10,7 +10,6 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
-from sqlalchemy import Engine
 from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import BadInput
@@ -19,6 +18,7 @@ from gnomonic.demo.load import demo_path
 from gnomonic.formats.raw import plain
 from gnomonic.standins.rover import Manners, Rover
 from gnomonic.store import jobs, walks
+from gnomonic.store.scope import Scope
 from gnomonic.web.walk.receiver import LiveWalk, document
 
 router = APIRouter()
@@ -30,7 +30,7 @@ MARKED = ("corner", "gate", "rock", "tree", "water", "wet", "bank", "fence_keep"
 class Hub:
     """The walks being recorded now, and the practice rover."""
 
-    engine: Engine
+    scope: Scope
     live: dict[str, LiveWalk] = field(default_factory=dict)
     practice: dict[str, Rover] = field(default_factory=dict)
 
@@ -43,7 +43,7 @@ class Hub:
             host, port = self.practice[walk_id].address
         else:
             host, port = configured()
-        walk = LiveWalk(self.engine, walk_id, host, port)
+        walk = LiveWalk(self.scope, walk_id, host, port)
         self.live[walk_id] = walk
         walk.start()
         return walk
@@ -83,7 +83,7 @@ def _hub(request: Request) -> Hub:
 def walks_page(request: Request) -> Response:
     """The walks so far, and a new one."""
     context = {
-        "walks": walks.listed(request.app.state.engine),
+        "walks": walks.listed(request.app.state.scope),
         "live": set(_hub(request).live),
         "configured": os.environ.get("GNOMONIC_ROVER", ""),
     }
@@ -93,7 +93,7 @@ def walks_page(request: Request) -> Response:
 @router.get("/rover/{walk_id}", include_in_schema=False)
 def rover_page(request: Request, walk_id: str) -> Response:
     """One walk, live."""
-    row = walks.there(request.app.state.engine, walk_id)
+    row = walks.there(request.app.state.scope, walk_id)
     kinds = {k: found_kinds()[k].title for k in MARKED}
     context = {"walk_id": walk_id, "source": row.source, "kinds": kinds, "live": walk_id in _hub(request).live}
     return request.app.state.templates.TemplateResponse(request, "rover.html", context)  # type: ignore[no-any-return]
@@ -114,7 +114,7 @@ async def begin(request: Request) -> Response:
         garble_every_s=_number(form, "garble", 0, 0, 3600),
         speed_mps=_number(form, "speed", 1.4, 0.1, 10),
     )
-    walk_id = await run_in_threadpool(walks.begin, request.app.state.engine, source)
+    walk_id = await run_in_threadpool(walks.begin, request.app.state.scope, source)
     await run_in_threadpool(_hub(request).connect, walk_id, source, manners)
     return RedirectResponse(f"/rover/{walk_id}", 303)
 
@@ -133,7 +133,7 @@ def _number(form: dict[str, str], key: str, usual: float, least: float, most: fl
 
 
 def _live(request: Request, walk_id: str) -> LiveWalk:
-    walks.there(request.app.state.engine, walk_id)
+    walks.there(request.app.state.scope, walk_id)
     live = _hub(request).live.get(walk_id)
     if live is None:
         raise BadInput("walk", "this walk is not being recorded now: go on with it first")
@@ -146,8 +146,8 @@ async def live(request: Request, walk_id: str, after: int = -1) -> StreamingResp
 
     Each event's id is the last fix drawn, so a page that comes back goes on where it was.
     """
-    engine = request.app.state.engine
-    await run_in_threadpool(walks.there, engine, walk_id)
+    scope = request.app.state.scope
+    await run_in_threadpool(walks.there, scope, walk_id)
     last = request.headers.get("last-event-id", "")
     start = int(last) if last.isdigit() else after
 
@@ -155,15 +155,15 @@ async def live(request: Request, walk_id: str, after: int = -1) -> StreamingResp
         at = start
         while not await request.is_disconnected():
             walk = _hub(request).live.get(walk_id)
-            new = await run_in_threadpool(walks.trail, engine, walk_id, at)
+            new = await run_in_threadpool(walks.trail, scope, walk_id, at)
             at = new[-1].n if new else at
             body: dict[str, Any] = (
                 walk.snapshot()
                 if walk
-                else {"state": "ended", "counts": await run_in_threadpool(walks.count, engine, walk_id)}
+                else {"state": "ended", "counts": await run_in_threadpool(walks.count, scope, walk_id)}
             )
             body["trail"] = [[j.n, j.fix.lon_deg, j.fix.lat_deg, round(j.fix.h_m, 3)] for j in new]
-            body["marks"] = await run_in_threadpool(walks.marks, engine, walk_id)
+            body["marks"] = await run_in_threadpool(walks.marks, scope, walk_id)
             yield f"id: {max(at, 0)}\ndata: {json.dumps(body)}\n\n"
             if walk is None:
                 return
@@ -190,14 +190,14 @@ def mark(
 @router.delete("/api/v1/walks/{walk_id}/marks/{mark_id}")
 def unmark(request: Request, walk_id: str, mark_id: int) -> Response:
     """Take a mark back."""
-    walks.unmark(request.app.state.engine, walk_id, mark_id)
+    walks.unmark(request.app.state.scope, walk_id, mark_id)
     return JSONResponse({"said": "taken back"})
 
 
 @router.post("/rover/{walk_id}/go-on", include_in_schema=False)
 def go_on(request: Request, walk_id: str) -> Response:
     """Record on, after a pause or a restart."""
-    row = walks.there(request.app.state.engine, walk_id)
+    row = walks.there(request.app.state.scope, walk_id)
     _hub(request).connect(walk_id, row.source, Manners())
     return RedirectResponse(f"/rover/{walk_id}", 303)
 
@@ -205,7 +205,7 @@ def go_on(request: Request, walk_id: str) -> Response:
 @router.post("/rover/{walk_id}/pause", include_in_schema=False)
 def pause(request: Request, walk_id: str) -> Response:
     """Stop recording; the walk stays."""
-    walks.there(request.app.state.engine, walk_id)
+    walks.there(request.app.state.scope, walk_id)
     _hub(request).hang_up(walk_id)
     return RedirectResponse(f"/rover/{walk_id}", 303)
 
@@ -213,9 +213,9 @@ def pause(request: Request, walk_id: str) -> Response:
 @router.post("/rover/{walk_id}/remove", include_in_schema=False)
 def remove(request: Request, walk_id: str) -> Response:
     """Throw a walk away."""
-    walks.there(request.app.state.engine, walk_id)
+    walks.there(request.app.state.scope, walk_id)
     _hub(request).forget(walk_id)
-    walks.remove(request.app.state.engine, walk_id)
+    walks.remove(request.app.state.scope, walk_id)
     return RedirectResponse("/rover", 303)
 
 
@@ -228,10 +228,10 @@ async def bring_in(request: Request, walk_id: str) -> Response:
 
 
 def _brought(request: Request, walk_id: str, tolerance_m: float) -> Response:
-    engine = request.app.state.engine
-    walks.there(engine, walk_id)
+    scope = request.app.state.scope
+    walks.there(scope, walk_id)
     live: LiveWalk | None = _hub(request).live.get(walk_id)
     if live is not None:
         live.flush()
-    body: Any = document(engine, walk_id, tolerance_m)
-    return RedirectResponse(f"/bring-in/{jobs.keep_arrival(engine, f'walk of {date.today()}.json', body)}", 303)
+    body: Any = document(scope, walk_id, tolerance_m)
+    return RedirectResponse(f"/bring-in/{jobs.keep_arrival(scope, f'walk of {date.today()}.json', body)}", 303)
