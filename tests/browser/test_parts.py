@@ -20,7 +20,7 @@ def texts(page, selector):
 
 
 def tape(page):
-    return page.evaluate("[...document.querySelectorAll('#strip .tape text')].map(t => t.textContent)")
+    return page.evaluate("[...document.querySelectorAll('.strip .tape text')].map(t => t.textContent)")
 
 
 def lane_height(page, lane):
@@ -220,7 +220,7 @@ def test_the_printed_sheet_changes_units(page, server):
     expect(page.locator("body")).to_contain_text("7 ft 5½ in")
     page.click("text=metres")
     expect(page.locator("body")).to_contain_text("2.275 m")
-    assert page.evaluate("[...document.querySelectorAll('#strip .tape text')][1].textContent").endswith(" m")
+    assert page.evaluate("[...document.querySelectorAll('.strip .tape text')][1].textContent").endswith(" m")
 
 
 def test_a_question_is_answered_before_saving(page, server, tmp_path):

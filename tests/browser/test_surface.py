@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.units import format_quantity
-from gnomonic.demo.load import single_jobs
+from gnomonic.demo.load import holm, single_jobs
 from gnomonic.store import jobs
 
 DEMO = Path(__file__).parents[2] / "src" / "gnomonic" / "demo"
@@ -61,7 +61,7 @@ def test_from_a_file_to_the_sheets(page, server):
     page.click("text=Sheet to print")
     expect(page.locator("h1")).to_have_text("Brook <i>paddock</i>")
     assert page.locator(".stake tbody tr").count() == int(posts.split()[0])
-    expect(page.locator("#strip .tape")).to_be_attached()
+    expect(page.locator(".strip .tape")).to_be_attached()
 
 
 def test_a_refused_file_says_why_and_keeps_what_was_typed(page, server):
@@ -224,7 +224,7 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
     job = apply(job, read_edit({"do": "forbid", "from_m": 5.0, "to_m": 8.0, "reason": "well"}))
     page.goto(f"{address}/jobs/{jobs.create(scope, job)}/walk")
     page.wait_for_selector("body[data-ready]")
-    gates = len(job.gates)
+    gates = len(job.lines[0].gates)
     page.focus("#plan")
     page.keyboard.press("ArrowRight")
     page.keyboard.press("Delete")
@@ -237,7 +237,7 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
     assert gates == 1
 
 
-@pytest.mark.parametrize("path", ["", "bring-in", "sums/brace", "job", "print"])
+@pytest.mark.parametrize("path", ["", "bring-in", "sums/brace", "job", "print", "lines"])
 @pytest.mark.parametrize("width", [1280, 390])
 def test_no_accessibility_faults(page, server, path, width):
     address, scope = server
@@ -245,8 +245,12 @@ def test_no_accessibility_faults(page, server, path, width):
     if path in ("job", "print"):
         job = jobs.create(scope, single_jobs()[-1])
         path = f"jobs/{job}" + ("/print" if path == "print" else "")
+    elif path == "lines":
+        path = f"jobs/{jobs.create(scope, holm())}/lines"
     page.goto(f"{address}/{path}")
-    if "jobs/" in path and "print" not in path:
+    if "lines" in path:
+        page.wait_for_selector("body[data-ready]")
+    elif "jobs/" in path and "print" not in path:
         page.wait_for_selector("#tag .facts")
         page.wait_for_selector(".price.waiting", state="detached")
     page.evaluate(AXE)
