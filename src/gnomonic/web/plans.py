@@ -19,7 +19,7 @@ from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.say import Say
 from gnomonic.core.snags.all import snags
 from gnomonic.core.snags.snag import Snag
-from gnomonic.web.draw.ground import lines_json
+from gnomonic.web.draw.ground import Kept, lines_json
 from gnomonic.web.draw.lanes import drawing
 from gnomonic.web.draw.words import said
 
@@ -47,6 +47,7 @@ class PlannedJob:
     today: date
     seen: dict[str, Planned] = field(default_factory=dict)
     lines: str = ""
+    kept: Kept = field(default_factory=dict)
 
     def line(self, line_id: str = "") -> Planned:
         """One line, the first that is to be built when none is named.  Raises KeyError; BadInput for one that stands already."""
@@ -63,7 +64,7 @@ class PlannedJob:
     def ground(self) -> str:
         """All lines, as JSON."""
         if not self.lines:
-            self.lines = json.dumps(lines_json(self.job, self.plan), ensure_ascii=False, separators=(",", ":"))
+            self.lines = lines_json(self.job, self.plan, self.kept)
         return self.lines
 
     def snag_count(self) -> int:
@@ -85,7 +86,7 @@ class Plans:
 
     read_overrides: Callable[[], tuple[Override, ...]] = tuple
     held: OrderedDict[str, PlannedJob] = field(default_factory=OrderedDict)
-    memos: OrderedDict[str, PlanMemo] = field(default_factory=OrderedDict)
+    memos: OrderedDict[str, tuple[PlanMemo, Kept]] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
     def of(self, job_id: str, digest: str, document: str) -> PlannedJob:
@@ -108,13 +109,13 @@ class Plans:
     def make(self, job_id: str, job: Job) -> PlannedJob:
         """Plan a job without keeping it."""
         with self.lock:
-            memo = self.memos.pop(job_id, None) or PlanMemo()
+            memo, kept = self.memos.pop(job_id) if job_id in self.memos else (PlanMemo(), {})
         made = plan(job, memo)
         with self.lock:
-            self.memos[job_id] = memo
+            self.memos[job_id] = (memo, kept)
             while len(self.memos) > KEEP:
                 self.memos.popitem(last=False)
-        return PlannedJob(job, made, self.book(), date.today())
+        return PlannedJob(job, made, self.book(), date.today(), kept=kept)
 
     def keep(self, digest: str, planned: PlannedJob) -> PlannedJob:
         """Hold a plan under its document's hash."""

@@ -3,7 +3,8 @@
 A run by itself takes b−1 whole rolls and a tail.  Tails that fit one roll together form a group without a splice of
 their own, so packing tails into rolls (and owned offcuts) is a bin packing; m bins whose free lengths make up a roll can
 be joined into m−1 at the price of m−2 splices.  Best fit over several orders with such joining gives a start; where it
-does not reach the bounds, constraint programming goes on from it, each aim under a limit of work and with its bound.
+does not reach the bounds, a dozen runs are grouped over all their subsets; for more, constraint programming goes on from
+the start, each aim under a limit of work and with its bound.
 
 Source: derived in docs/method.md §9; best fit decreasing: any text on bin packing.
 """
@@ -14,6 +15,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from gnomonic.core.fabric.lengths import Grouping, Lengths
+from gnomonic.core.fabric.subsets import MOST, over_all_subsets
 
 MM = 1000
 ORDERS = 60
@@ -42,6 +44,9 @@ def group_large(
         roll=math.floor(roll_m * MM + 1e-6),
         lap=math.ceil(overlap_m * MM - 1e-6),
     )
+    if len(need_m) + len(offcuts_m) <= MOST:
+        best = over_all_subsets(lengths)
+        return (*score(best), -math.inf), best
     start = _start(lengths)
     rolls, splices = score(start)
     if rolls == lengths.least_rolls() and splices == lengths.least_splices():

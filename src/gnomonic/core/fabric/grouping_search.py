@@ -76,7 +76,10 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
             ]
         return solver.best_objective_bound
 
-    bound_rolls = max(lengths.least_rolls(), math.ceil(stage(total) - 1e-6))
+    opened = sum(new for _, _, new in start)
+    bound_rolls = lengths.least_rolls()
+    if opened > bound_rolls:
+        bound_rolls = max(bound_rolls, math.ceil(stage(total) - 1e-6))
     model.add(total <= sum(new for _, _, new in best))
     bound_splices = max(lengths.least_splices(), math.ceil(stage(splices) - 1e-6))
     return (bound_rolls, bound_splices, -math.inf), best

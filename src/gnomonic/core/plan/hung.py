@@ -4,6 +4,7 @@ import math
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -70,7 +71,7 @@ def _own_panels(end: BraceEnd) -> int:
     return 0 if end.crossed else end.panels
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class Want:
     """Fabric a line asks for: ``what`` is empty for the lowest, else what it is; one need a side.
 
@@ -86,7 +87,7 @@ class Want:
     along: tuple[Floats, ...] = ()
     stations: tuple[Floats, ...] = ()
 
-    @property
+    @cached_property
     def key(self) -> tuple[object, ...]:
         """Wants of one key are cut from the same rolls."""
         return self.what, self.fabric, self.roll_m, self.rules

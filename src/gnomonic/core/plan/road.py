@@ -25,7 +25,7 @@ from gnomonic.core.plan.braces import build_brace, build_struts, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
 from gnomonic.core.plan.model import Asked, Barred, JobPlan, Plan, Pull
 from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
-from gnomonic.core.plan.stock import NOTHING_HUNG, Memo, share_coils, share_rolls
+from gnomonic.core.plan.stock import NOTHING_HUNG, RollMemo, share_coils, share_rolls
 from gnomonic.core.say import Say, Values
 from gnomonic.core.setout.least_cost import Limits, Solved
 from gnomonic.core.setout.line import (
@@ -73,7 +73,7 @@ class PlanMemo:
     """
 
     lines: dict[str, LineMemo] = field(default_factory=dict)
-    rolls: Memo = field(default_factory=dict)
+    rolls: RollMemo = field(default_factory=RollMemo)
     courses: dict[str, tuple[MeasuredLine, Course]] = field(default_factory=dict)
     met: Met = field(default_factory=Met)
     work: int = 0

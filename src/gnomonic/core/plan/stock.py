@@ -16,7 +16,7 @@ from gnomonic.core.plan.hung import Want, WireWant, stock_cut
 from gnomonic.core.plan.model import Coils, FabricPlan, LaidPiece, MoreRolls, Splice
 from gnomonic.core.units import reaching
 
-PLAN_WORK_S = 0.5
+PLAN_WORK_S = 0.05
 NO_ROLLS = RollPlan(
     (), 0, 0, 0.0, {"new_rolls": True, "splices": True, "longest_offcut": True}, {"new_rolls": 0, "splices": 0},
     {"new_rolls": 0, "splices": 0}, (), (),
@@ -34,38 +34,71 @@ class Shares:
     more: dict[str, list[MoreRolls]] = field(default_factory=dict)
 
 
+@dataclass(slots=True)
+class RollMemo:
+    """Rolls cut for the plan before: by what was asked, by group as the lines asked it, and each line's part."""
+
+    asked: Memo = field(default_factory=dict)
+    groups: dict[tuple[object, ...], tuple[list[tuple[str, Want]], tuple[float, ...], RollPlan]] = field(
+        default_factory=dict
+    )
+    laid: dict[str, tuple[Want, RollPlan, range, FabricPlan]] = field(default_factory=dict)
+
+
 def share_rolls(
-    wanted: Wanted, offcuts_m: Mapping[str, tuple[float, ...]], names: Mapping[str, str], memo: Memo
-) -> tuple[Shares, Memo]:
-    """Rolls of every fabric over all lines, and each line's part; ``offcuts_m`` on hand by line's letter.
+    wanted: Wanted, offcuts_m: Mapping[str, tuple[float, ...]], names: Mapping[str, str], memo: RollMemo
+) -> tuple[Shares, RollMemo]:
+    """Rolls of every fabric over all lines, each line's part, and the memo of this plan; ``offcuts_m`` by line's letter.
 
     Lines that hang the same fabric from rolls of one length under the same rules of splicing are cut together.
     """
-    used: Memo = {}
+    used = RollMemo()
     shares = Shares(dict.fromkeys(wanted, NOTHING_HUNG), {k: [] for k in wanted})
     groups: dict[tuple[object, ...], list[tuple[str, Want]]] = {}
     for line in sorted(wanted, key=lambda k: (len(k), k)):
         for want in wanted[line]:
             groups.setdefault(want.key, []).append((line, want))
     taken: set[tuple[float, ...]] = set()
-    for members in groups.values():
-        first = members[0][1]
-        own = () if first.what else _offcuts(members, offcuts_m, taken)
-        needs = [need for _, want in members for need in want.needs]
-        whole = _planned_rolls(
-            needs, first.roll_m, tuple(stock_cut(first.fabric, own)), first.rules, memo, used, _namer(members, names)
-        )
+    for key, members in groups.items():
+        own = () if members[0][1].what else _offcuts(members, offcuts_m, taken)
+        whole = _cut(key, members, own, names, memo, used)
         low = 0
         for line, want in members:
             span = range(low, low + len(want.needs))
             low = span.stop
-            part = _part(whole, span, len(members) == 1)
             if want.what:
-                need = sum(n.need_m for n in want.needs)
+                part, need = _part(whole, span, len(members) == 1), sum(n.need_m for n in want.needs)
                 shares.more[line].append(MoreRolls(want.fabric, need, part.new_rolls, part.splices, want.what))
-            else:
-                shares.fabric[line] = _laid(want, whole, part, span, members)
+                continue
+            before = memo.laid.get(line)
+            if before is None or before[0] is not want or before[1] is not whole or before[2] != span:
+                part = _part(whole, span, len(members) == 1)
+                before = (want, whole, span, _laid(want, whole, part, span, members))
+            used.laid[line] = before
+            shares.fabric[line] = before[3]
     return shares, used
+
+
+def _cut(
+    key: tuple[object, ...],
+    members: list[tuple[str, Want]],
+    own_m: tuple[float, ...],
+    names: Mapping[str, str],
+    memo: RollMemo,
+    used: RollMemo,
+) -> RollPlan:
+    """Rolls of one group; the plan before where every line of it asks what it asked then."""
+    old = memo.groups.get(key)
+    same = old is not None and old[1] == own_m and len(old[0]) == len(members)
+    if old is not None and same and all(a == c and b is d for (a, b), (c, d) in zip(old[0], members, strict=True)):
+        whole = old[2]
+    else:
+        first = members[0][1]
+        needs = [need for _, want in members for need in want.needs]
+        cut = tuple(stock_cut(first.fabric, own_m))
+        whole = _planned_rolls(needs, first.roll_m, cut, first.rules, memo.asked, used.asked, _namer(members, names))
+    used.groups[key] = (members, own_m, whole)
+    return whole
 
 
 def _offcuts(

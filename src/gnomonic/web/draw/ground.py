@@ -1,11 +1,12 @@
 """All lines of a job on their ground, for the map and the list of lines."""
 
+import json
 from typing import Any
 
 import numpy as np
 
 from gnomonic.core.ground.course import Course
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.document import Job, Line
 from gnomonic.core.plan.model import JobPlan
 from gnomonic.core.tell.compare import hung
 
@@ -22,28 +23,44 @@ def places(course: Course) -> list[list[float]]:
     ]
 
 
-def lines_json(job: Job, plan: JobPlan) -> list[dict[str, Any]]:
-    """Every line: its letter and name, where it runs, what hangs on it, whose posts its ends stand on."""
+Kept = dict[str, tuple[tuple[object, ...], str]]
+
+
+def lines_json(job: Job, plan: JobPlan, kept: Kept) -> str:
+    """Every line as JSON; those that are what they were the last time are taken from ``kept``, which holds these then."""
     names = {line.id: line.name for line in job.lines}
-    found = []
+    texts = []
     for line in job.lines:
-        course, made = plan.courses[line.id], plan.lines.get(line.id)
-        found.append(
-            {
-                "id": line.id,
-                "name": line.name,
-                "standing": line.standing,
-                "until": line.until.isoformat() if line.until else "",
-                "closed": course.closed,
-                "length": round(course.length_m, 4),
-                "places": places(course),
-                "hung": hung(made) if made else "",
-                "posts": [p.station_m for p in made.posts if p.fixed] if made else [],
-                "joins": [
-                    {"end": j.end, "on": j.on, "name": names[j.on], "at": round(j.at_m, 4)}
-                    for j in job.joins
-                    if j.line == line.id
-                ],
-            }
-        )
-    return found
+        joins = tuple(j for j in job.joins if j.line == line.id)
+        key = (line, plan.courses[line.id], plan.lines.get(line.id), joins, tuple(names[j.on] for j in joins))
+        old = kept.get(line.id)
+        if (
+            old is None
+            or any(a is not b and a != b for a, b in zip(old[0][3:], key[3:], strict=True))
+            or any(a is not b for a, b in zip(old[0][:3], key[:3], strict=True))
+        ):
+            kept[line.id] = (
+                key,
+                json.dumps(_line_json(job, plan, line, names), ensure_ascii=False, separators=(",", ":")),
+            )
+        texts.append(kept[line.id][1])
+    return f"[{','.join(texts)}]"
+
+
+def _line_json(job: Job, plan: JobPlan, line: Line, names: dict[str, str]) -> dict[str, Any]:
+    """A line: its letter and name, where it runs, what hangs on it, whose posts its ends stand on."""
+    course, made = plan.courses[line.id], plan.lines.get(line.id)
+    joins = [
+        {"end": j.end, "on": j.on, "name": names[j.on], "at": round(j.at_m, 4)} for j in job.joins if j.line == line.id
+    ]
+    return {
+        "id": line.id,
+        "name": line.name,
+        "standing": line.standing,
+        "until": line.until.isoformat() if line.until else "",
+        "closed": course.closed,
+        "length": round(course.length_m, 4),
+        "places": places(course),
+        "hung": hung(made) if made else "",
+        "joins": joins,
+    }

@@ -80,9 +80,12 @@ async function choose(what, move = true) {
   clearTimeout(slow);
   if (turn !== asked) return;
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
+  const title = panel.querySelector("h2")?.textContent;
+  const open = title === answer.body.title && panel.querySelector("details.change")?.open;
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
   const post = kind === "post" ? drawing.posts[number] : null;
   showTag(panel, answer.body, [...even, ...actionsFor(kind, post, number)], post && { ...post, material: drawing.materials[post.kind] }, drawing.fabric);
+  if (open) panel.querySelector("details.change").open = true; // what was opened stays open when the plan is made anew
 }
 
 function showTable() {

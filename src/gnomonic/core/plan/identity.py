@@ -1,0 +1,179 @@
+"""Lasting names of posts: a fact hung on a post today is found on it after ten edits.
+
+A post is called by its line's letter and a number, ``B12``.  A plan made from nothing numbers posts in order.  After an edit
+anchors keep their names (ends, corners, gate posts, joins, braced posts, posts placed by hand or logged), and between two of
+them the nearest within half a bay keeps its own; a new post is called after the one before it, ``B12a``, and a name that is
+gone is not given again while the others stand.  Runs, braces and panels are called by the post they start on; gates have a
+name of their own.
+
+Source: derived; letters after a number are the surveyor's way with pegs put in later (common practice).
+"""
+
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from gnomonic.core.job.document import Fact
+from gnomonic.core.plan.model import Plan, Post
+
+SAME_M = 0.05
+ANCHORS = ("end", "corner", "gate", "join", "pull")
+Names = tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Named:
+    """A post as it was called: where it stands, and what it was."""
+
+    name: str
+    east_m: float
+    north_m: float
+    role: str
+    anchor: bool
+
+
+def named(plan: Plan, names: Sequence[str]) -> list[Named]:
+    """Posts of a plan with their names."""
+    return [
+        Named(name, p.east_m, p.north_m, p.role, p.role in ANCHORS or p.forced) for name, p in zip(names, plan.posts, strict=True)
+    ]
+
+
+def in_order(plan: Plan, facts: Sequence[Fact] = ()) -> Names:
+    """Names of a plan made from nothing: numbers in order, but what a fact hangs on keeps its name.
+
+    The post nearest to a fact's station, within half a bay, is the one it hangs on.
+    """
+    kept: dict[int, str] = {}
+    reach = plan.limits.max_spacing_m / 2
+    for fact in sorted(facts, key=lambda f: f.at_m):
+        post = min(plan.posts, key=lambda p: abs(p.station_m - fact.at_m))
+        if abs(post.station_m - fact.at_m) <= reach and post.index not in kept and fact.post not in kept.values():
+            kept[post.index] = fact.post
+    names: list[str] = []
+    taken = set(kept.values())
+    for k in range(len(plan.posts)):
+        names.append(kept[k] if k in kept else _after(names[-1] if names else "0", taken, _next_kept(kept, k)))
+        taken.add(names[-1])
+    return tuple(names)
+
+
+def _next_kept(kept: Mapping[int, str], k: int) -> int:
+    """The number of the next post whose name is kept, beyond all numbers where there is none."""
+    later = [_number(name) for index, name in kept.items() if index > k]
+    return min(later, default=10**9)
+
+
+def _number(name: str) -> int:
+    found = re.match(r"\d+", name)
+    return int(found.group(0)) if found else 0
+
+
+def _after(before: str, taken: set[str], limit: int) -> str:
+    """The next free name: the next number, or where that is another's, this number with a letter."""
+    number = _number(before) + 1
+    if number < limit and str(number) not in taken:
+        return str(number)
+    return _lettered(_number(before), taken)
+
+
+def _lettered(number: int, taken: set[str]) -> str:
+    letter = 0
+    while (name := f"{number}{_letters(letter)}") in taken:
+        letter += 1
+    return name
+
+
+def _letters(k: int) -> str:
+    """a … z, aa, ab …
+
+    >>> [_letters(k) for k in (0, 25, 26, 51, 52)]
+    ['a', 'z', 'aa', 'az', 'ba']
+    """
+    text = ""
+    k += 1
+    while k:
+        k, rest = divmod(k - 1, 26)
+        text = chr(97 + rest) + text
+    return text
+
+
+def carried(old: Sequence[Named], plan: Plan) -> Names:
+    """Names of a plan's posts after an edit of one that was named."""
+    new = named(plan, [""] * len(plan.posts))
+    pairs = _anchors(old, new)
+    for (a, c), (b, d) in pairwise([(-1, -1), *pairs, (len(old), len(new))]):
+        pairs = [*pairs, *_nearest(old, new, range(a + 1, b), range(c + 1, d), plan.limits.max_spacing_m / 2)]
+    given = {new_index: old[old_index].name for old_index, new_index in pairs}
+    return _filled(given, len(new), {o.name for o in old})
+
+
+def _anchors(old: Sequence[Named], new: Sequence[Named]) -> list[tuple[int, int]]:
+    """Anchors that are the same: in one place; then, between those, of the same kinds in the same order where as many are left."""
+    first = [k for k, o in enumerate(old) if o.anchor]
+    second = [k for k, n in enumerate(new) if n.anchor]
+    pairs: list[tuple[int, int]] = []
+    start = 0
+    for a in first:
+        hit = next((i for i in range(start, len(second)) if _apart(old[a], new[second[i]]) < SAME_M), None)
+        if hit is not None:
+            pairs.append((a, second[hit]))
+            start = hit + 1
+    more: list[tuple[int, int]] = []
+    for (a, c), (b, d) in pairwise([(-1, -1), *pairs, (len(old), len(new))]):
+        left = [k for k in first if a < k < b]
+        right = [k for k in second if c < k < d]
+        if [old[k].role for k in left] == [new[k].role for k in right]:
+            more += zip(left, right, strict=True)
+    return sorted([*pairs, *more])
+
+
+def _nearest(
+    old: Sequence[Named], new: Sequence[Named], olds: range, news: range, reach_m: float
+) -> list[tuple[int, int]]:
+    """Pairs between two anchors, the nearest first, each post once and none past another."""
+    near = sorted(
+        (far, a, b)
+        for a in olds
+        for b in news
+        if (far := _apart(old[a], new[b])) <= reach_m and not (old[a].anchor and old[a].role in ANCHORS)
+    )
+    pairs: dict[int, int] = {}
+    for _, a, b in near:
+        crossed = any((x < a) != (y < b) for x, y in pairs.items())
+        if a not in pairs and b not in pairs.values() and not crossed:
+            pairs[a] = b
+    return list(pairs.items())
+
+
+def _apart(a: Named, b: Named) -> float:
+    return math.hypot(a.east_m - b.east_m, a.north_m - b.north_m)
+
+
+def _filled(given: Mapping[int, str], count: int, taken: set[str]) -> Names:
+    """Names for posts that have none: after the one before with a letter, beyond the last with the next number."""
+    used = set(taken)
+    names: list[str] = []
+    last = max(given, default=-1)
+    for k in range(count):
+        if k in given:
+            names.append(given[k])
+        elif k > last:
+            number = max((_number(n) for n in used), default=0) + 1
+            names.append(str(number))
+        else:
+            names.append(_lettered(_number(names[-1]) if names else 0, used))
+        used.add(names[-1])
+    return tuple(names)
+
+
+def called(line: str, name: str) -> str:
+    """A post's name with its line's letter."""
+    return f"{line}{name}"
+
+
+def post_of(plan: Plan, names: Sequence[str], name: str) -> Post | None:
+    """The post of a name; None where it is gone."""
+    return next((p for p, own in zip(plan.posts, names, strict=True) if own == name), None)
