@@ -92,7 +92,7 @@ def _line(fence: Fence, plan: Plan, where: str, digits: int) -> list[tuple[float
 def _posts(fence: Fence, plan: Plan, where: str, digits: int) -> Rows:
     east, north = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts], where)
     return [
-        ((round(e, digits), round(n, digits), round(p.ground_m, 4)), str(p.index + 1), p.kind)
+        ((round(e, digits), round(n, digits), round(p.ground_m, 4)), p.name, p.kind)
         for e, n, p in zip(east, north, plan.posts, strict=True)
     ]
 

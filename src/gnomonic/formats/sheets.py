@@ -33,15 +33,18 @@ def _turn(post: Post) -> str:
     )
 
 
-def stake_out(plan: Plan, system: System) -> list[dict[str, str]]:
-    """Rows of the stake-out sheet: every post with its station, tape from its side's terminal, kind, depth and mark."""
+def stake_out(plan: Plan, system: System, letter: str = "") -> list[dict[str, str]]:
+    """Rows of the stake-out sheet: every post with its station, tape from its side's terminal, kind, depth and mark.
+
+    ``letter`` of the line, where the job has several.
+    """
     rows = []
     by_hand = hand_dug(plan)
     for post in plan.posts:
         run = taped_from(plan, post)
         rows.append(
             {
-                "post": str(post.index + 1),
+                "post": letter + post.name,
                 "run": str(run.index + 1),
                 "station": format_quantity(post.station_m, "station", system),
                 "tape": format_quantity(post.station_m - run.start.station_m, "station", system),
@@ -122,7 +125,7 @@ def plan_geojson(fence: Fence, plan: Plan) -> bytes:
         (
             (*place, round(post.ground_m, 3)),
             {
-                "post": post.index + 1,
+                "post": post.name,
                 "station_m": round(post.station_m, 3),
                 "kind": post.kind,
                 "role": post.role,
@@ -145,7 +148,7 @@ def plan_gpx(fence: Fence, plan: Plan) -> bytes | None:
     return write_gpx(
         fence.name,
         [
-            (lon, lat, post.ground_m, str(post.index + 1), f"{post.kind} {post.role}, {post.station_m:.2f} m along")
+            (lon, lat, post.ground_m, post.name, f"{post.kind} {post.role}, {post.station_m:.2f} m along")
             for (lon, lat), post in zip(places, plan.posts, strict=True)
         ],
     )

@@ -41,6 +41,7 @@ class Stored:
     version: int
     document: str
     digest: str
+    names: str
     can_undo: bool
     can_redo: bool
 
@@ -54,6 +55,7 @@ class Listed:
     changed_at: datetime
     document: str
     digest: str
+    names: str
 
 
 def connect(url: str) -> Engine:
@@ -88,6 +90,7 @@ _HEAD = (
         VersionRow.id.label("version"),
         VersionRow.document,
         VersionRow.digest,
+        VersionRow.names,
         VersionRow.parent_id,
         select(_later.c.id)
         .where(_later.c.workspace == JobRow.workspace, _later.c.job_id == JobRow.id, _later.c.parent_id == JobRow.head_id)
@@ -101,7 +104,14 @@ _HEAD = (
 
 def _stored(row: Row[Any]) -> Stored:
     return Stored(
-        row.id, row.name, row.version, row.document, row.digest, row.parent_id is not None, row.child is not None
+        row.id,
+        row.name,
+        row.version,
+        row.document,
+        row.digest,
+        row.names,
+        row.parent_id is not None,
+        row.child is not None,
     )
 
 
@@ -126,7 +136,7 @@ def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
 def listed(scope: Scope) -> Sequence[Listed]:
     """All jobs, the last changed first."""
     query = (
-        select(JobRow.id, JobRow.name, JobRow.changed_at, VersionRow.document, VersionRow.digest)
+        select(JobRow.id, JobRow.name, JobRow.changed_at, VersionRow.document, VersionRow.digest, VersionRow.names)
         .join(VersionRow, VersionRow.id == JobRow.head_id)
         .where(JobRow.workspace == scope.workspace)
         .order_by(JobRow.changed_at.desc(), JobRow.id)
@@ -151,7 +161,7 @@ def names(scope: Scope) -> list[str]:
 
 
 def _add_version(
-    connection: Connection, scope: Scope, job_id: str, parent: int | None, job: Job, edit: str | None
+    connection: Connection, scope: Scope, job_id: str, parent: int | None, job: Job, edit: str | None, names: str = ""
 ) -> int:
     document = job.canonical_json()
     values = {
@@ -162,6 +172,7 @@ def _add_version(
         "document": document,
         "digest": hashlib.sha256(document.encode()).hexdigest(),
         "edit": edit,
+        "names": names,
     }
     return int(connection.execute(insert(VersionRow).values(values).returning(VersionRow.id)).scalar_one())
 
@@ -190,7 +201,7 @@ def _move(connection: Connection, scope: Scope, job_id: str, head: int, name: st
     connection.execute(update(JobRow).where(*_own(scope, job_id)).values(values))
 
 
-Save = Callable[[Job, str], Stored]
+Save = Callable[[Job, str, str], Stored]
 
 
 @contextmanager
@@ -202,26 +213,26 @@ def holding(scope: Scope, job_id: str, base: int) -> Iterator[Save]:
     with scope.engine.begin() as connection:
         _held(connection, scope, job_id, base)
 
-        def save(job: Job, edit: str) -> Stored:
-            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit), job.name)
+        def save(job: Job, edit: str, names: str) -> Stored:
+            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit, names), job.name)
             return _load(connection, scope, job_id)
 
         yield save
 
 
-def save(scope: Scope, job_id: str, base: int, job: Job, edit: str) -> Stored:
+def save(scope: Scope, job_id: str, base: int, job: Job, edit: str, names: str = "") -> Stored:
     """Add the next version after ``base``.  Raises Moved when the job no longer stands there."""
     with holding(scope, job_id, base) as keep:
-        return keep(job, edit)
+        return keep(job, edit, names)
 
 
-def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str]]) -> list[Stored]:
-    """The next versions of several jobs (id, base, job, edit), all or none.  Raises Moved where one no longer stands there."""
+def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str, str]]) -> list[Stored]:
+    """The next versions of several jobs (id, base, job, edit, names of posts), all or none.  Raises Moved where one no longer stands there."""
     with scope.engine.begin() as connection:
-        for job_id, base, _, _ in sorted(versions, key=lambda v: v[0]):
+        for job_id, base, *_ in sorted(versions, key=lambda v: v[0]):
             _held(connection, scope, job_id, base)
-        for job_id, base, job, edit in versions:
-            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit), job.name)
+        for job_id, base, job, edit, names in versions:
+            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit, names), job.name)
         return [_load(connection, scope, job_id) for job_id, *_ in versions]
 
 

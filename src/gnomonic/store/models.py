@@ -36,6 +36,7 @@ class VersionRow(Base):
     document: Mapped[str] = mapped_column(Text)
     digest: Mapped[str] = mapped_column(Text)
     edit: Mapped[str | None] = mapped_column(Text)
+    names: Mapped[str] = mapped_column(Text)
     actor: Mapped[str] = mapped_column(Text)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
     __table_args__ = (

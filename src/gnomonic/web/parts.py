@@ -37,7 +37,7 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
     plans: Plans = request.app.state.plans
-    return plans.of(stored.job_id, stored.digest, stored.document)
+    return plans.of(stored.job_id, stored.digest, stored.document, stored.names)
 
 
 def line_asked(request: Request) -> str:
@@ -140,15 +140,15 @@ def change_job(
     edit = of_line(request, edit)
     was = planned_job(request, before)
     job = apply(was.job, read_edit(edit), plans.book())
-    made = plans.make(job_id, job)
+    made = plans.after(job_id, was, job)
     with jobs.holding(scope, job_id, base) as save:
         if outside is not None:
             given, words = outside()
             edit = of_line(request, given)
             job = apply(was.job, read_edit(edit), plans.book())
-            made = plans.make(job_id, job)
-        stored = save(job, json.dumps(asked or edit, ensure_ascii=False))
-    now = plans.keep(stored.digest, made)
+            made = plans.after(job_id, was, job)
+        stored = save(job, json.dumps(asked or edit, ensure_ascii=False, default=str), made.names())
+    now = plans.keep(stored.digest, made, stored.names)
     change = told(was, now, edit)
     lead = f"{words}: " if words else ""
     return answered(stored, now, edit.get("line", ""), Say(lead + change.t, change.v))

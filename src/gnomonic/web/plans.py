@@ -14,8 +14,9 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.job.reading import read_job
+from gnomonic.core.plan.identity import Names, carried, in_order, named
 from gnomonic.core.plan.model import JobPlan, Plan
-from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.plan.road import NamesOf, PlanMemo, plan
 from gnomonic.core.say import Say
 from gnomonic.core.snags.all import snags
 from gnomonic.core.snags.snag import Snag
@@ -67,6 +68,15 @@ class PlannedJob:
             self.lines = lines_json(self.job, self.plan, self.kept)
         return self.lines
 
+    def names(self) -> str:
+        """What posts are called, as JSON, of the lines where that is not simply in order; empty where it is everywhere."""
+        odd = {
+            k: names
+            for k, made in self.plan.lines.items()
+            if (names := [p.name for p in made.posts]) != list(in_order(made, fence_of(self.job, k).facts))
+        }
+        return json.dumps(odd, separators=(",", ":")) if odd else ""
+
     def snag_count(self) -> int:
         """Snags of all lines; what is said of every line alike, that nobody asked for marks, counts once."""
         codes = [s.code for it in self.all() for s in it.snags]
@@ -89,14 +99,20 @@ class Plans:
     memos: OrderedDict[str, tuple[PlanMemo, Kept]] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def of(self, job_id: str, digest: str, document: str) -> PlannedJob:
-        """The plan of a stored document, with what is to be said of it today."""
-        key = self.key(digest)
+    def of(self, job_id: str, digest: str, document: str, names: str = "") -> PlannedJob:
+        """The plan of a stored document, its posts called as stored, with what is to be said of it today."""
+        key = self.key(digest + names)
         with self.lock:
             if found := self.held.get(key):
                 self.held.move_to_end(key)
                 return found
-        return self.keep(digest, self.make(job_id, read_job(document)))
+        stored: dict[str, list[str]] = json.loads(names) if names else {}
+
+        def called(line: str, made: Plan) -> Names | None:
+            known = stored.get(line, [])
+            return tuple(known) if len(known) == len(made.posts) else None
+
+        return self.keep(digest, self.make(job_id, read_job(document), called), names)
 
     def book(self) -> Book:
         """The rule book with the workspace's own values in it."""
@@ -106,21 +122,33 @@ class Plans:
         """Marks run out and rules are overridden: what is said of a document changes with the day and the book."""
         return f"{digest} {date.today()} {hash(self.read_overrides())}"
 
-    def make(self, job_id: str, job: Job) -> PlannedJob:
+    def after(self, job_id: str, was: PlannedJob, job: Job) -> PlannedJob:
+        """Plan what an edit made of a job, without keeping it; posts that stay are called what they were."""
+        old = was.plan.lines
+
+        def called(line: str, made: Plan) -> Names | None:
+            if line not in old:
+                return None
+            same = made.posts is old[line].posts
+            return tuple(p.name for p in old[line].posts) if same else carried(named(old[line]), made)
+
+        return self.make(job_id, job, called)
+
+    def make(self, job_id: str, job: Job, names_of: NamesOf | None = None) -> PlannedJob:
         """Plan a job without keeping it."""
         with self.lock:
             memo, kept = self.memos.pop(job_id) if job_id in self.memos else (PlanMemo(), {})
-        made = plan(job, memo)
+        made = plan(job, memo, names_of)
         with self.lock:
             self.memos[job_id] = (memo, kept)
             while len(self.memos) > KEEP:
                 self.memos.popitem(last=False)
         return PlannedJob(job, made, self.book(), date.today(), kept=kept)
 
-    def keep(self, digest: str, planned: PlannedJob) -> PlannedJob:
-        """Hold a plan under its document's hash."""
+    def keep(self, digest: str, planned: PlannedJob, names: str = "") -> PlannedJob:
+        """Hold a plan under its document's hash and what its posts are called."""
         with self.lock:
-            self.held[self.key(digest)] = planned
+            self.held[self.key(digest + names)] = planned
             while len(self.held) > KEEP:
                 self.held.popitem(last=False)
         return planned

@@ -237,6 +237,7 @@ def _copied(job: Job, fence: Fence, name: str, aside_m: float) -> Job:
             "name": name,
             "measured": moved,
             "shared": (),
+            "facts": (),
             "found": _fresh(job, fence.own.found),
         }
     )
@@ -361,6 +362,7 @@ def _part(fence: Fence, way: Course, low_m: float, high_m: float, update: dict[s
     posts = tuple(
         p.model_copy(update={"at_m": p.at_m - low_m}) for p in fence.posts if low_m + SAME_M < p.at_m < high_m - SAME_M
     )
+    facts = tuple(f.model_copy(update={"at_m": max(0.0, f.at_m - low_m)}) for f in fence.facts if inside(f.at_m))
     spans = [(s, *clip(s.from_m, s.to_m)) for s in fence.forbidden]
     forbidden = tuple(Stretch(from_m=a, to_m=b, reason=s.reason) for s, a, b in spans if b - a > SAME_M)
     finds = [(f, *clip(f.from_m or 0.0, f.to_m or 0.0)) for f in fence.own.found]
@@ -369,7 +371,7 @@ def _part(fence: Fence, way: Course, low_m: float, high_m: float, update: dict[s
         for f, a, b in finds
         if b > a or (b == a and (b > 0 or low_m == 0))
     )
-    rest = {"measured": cut, "gates": gates, "posts": posts, "forbidden": forbidden, "found": found}
+    rest = {"measured": cut, "gates": gates, "posts": posts, "forbidden": forbidden, "found": found, "facts": facts}
     return fence.own.model_copy(update={**rest, **update})
 
 

@@ -294,6 +294,7 @@ def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
             continue
         spans = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
         forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in spans if b - a > 1e-6]
+    facts = [(f, kept(f.at_m, f"what is known of post {f.post}")) for f in fence.facts]
     joins: list[Join] = []
     for join in fence.job.joins:
         there = at(join.at_m) if join.on == fence.id else join.at_m
@@ -315,6 +316,7 @@ def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
         gates=tuple(g.model_copy(update={"at_m": to}) for g, to in gates if to is not None),
         posts=tuple(ForcedPost(at_m=to) for _, to in posts if to is not None),
         forbidden=tuple(forbidden),
+        facts=tuple(f.model_copy(update={"at_m": to}) for f, to in facts if to is not None),
         joins=tuple(joins),
     )
     return _found_kept(moved, mended.line, was, now, at)

@@ -10,7 +10,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import on_line
 from gnomonic.core.job.fence import Fence, changed
-from gnomonic.core.job.parts import Decisions, ForcedPost, Gate, Stretch
+from gnomonic.core.job.parts import Decisions, Fact, ForcedPost, Gate, Stretch
 from gnomonic.core.plan.barred import barred_stretches, barring
 from gnomonic.core.say import Say
 
@@ -86,6 +86,23 @@ class RemoveGate(Command):
     id: str
 
 
+class HangFact(Command):
+    """What is known of a post from now on, by its lasting name."""
+
+    do: Literal["hang_fact"]
+    post: str = Field(max_length=12)
+    at_m: Station
+    text: str = Field(min_length=1, max_length=400)
+
+
+class DropFact(Command):
+    """Take back what was said of a post."""
+
+    do: Literal["drop_fact"]
+    post: str = Field(max_length=12)
+    text: str = Field(max_length=400)
+
+
 class OwnOffcuts(Command):
     """The offcuts on hand."""
 
@@ -93,7 +110,20 @@ class OwnOffcuts(Command):
     offcuts_m: tuple[float, ...]
 
 
-PostEdit = Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | AddGate | MoveGate | RemoveGate | OwnOffcuts
+PostEdit = (
+    Decide
+    | PlacePost
+    | MovePost
+    | ReleasePost
+    | Forbid
+    | Allow
+    | AddGate
+    | MoveGate
+    | RemoveGate
+    | OwnOffcuts
+    | HangFact
+    | DropFact
+)
 
 
 def apply_to_posts(fence: Fence, edit: PostEdit) -> Fence:
@@ -135,6 +165,15 @@ def apply_to_posts(fence: Fence, edit: PostEdit) -> Fence:
         case RemoveGate(id=gate_id):
             gate = _gate(fence, gate_id)
             return changed(fence, gates=tuple(g for g in fence.gates if g is not gate))
+        case HangFact(post=post, at_m=at, text=text):
+            known = fence.facts
+            fact = Fact(post=post.removeprefix(fence.id), at_m=at, text=text)
+            return changed(fence, facts=known if fact in known else (*known, fact))
+        case DropFact(post=post, text=text):
+            less = tuple(f for f in fence.facts if (f.post, f.text) != (post.removeprefix(fence.id), text))
+            if len(less) == len(fence.facts):
+                raise BadInput("post", f"nothing like that is known of post {post}")
+            return changed(fence, facts=less)
         case OwnOffcuts(offcuts_m=offcuts):
             return changed(fence, offcuts_m=offcuts)
 

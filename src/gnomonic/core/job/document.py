@@ -12,6 +12,7 @@ from gnomonic.core.job.parts import (
     PLAIN_TEXT,
     Barrier,
     Decisions,
+    Fact,
     ForcedPost,
     Found,
     Frame,
@@ -32,7 +33,8 @@ End = Literal["start", "end"]
 
 
 class Line(Part):
-    """One line: as measured, what hangs on it, what was decided, what was found at its stations.
+    """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
+    known of its posts.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
     an old fence that others join, on which nothing is planned.
@@ -50,6 +52,7 @@ class Line(Part):
     posts: tuple[ForcedPost, ...] = ()
     forbidden: tuple[Stretch, ...] = ()
     found: tuple[Found, ...] = ()
+    facts: Annotated[tuple[Fact, ...], Field(max_length=2000)] = ()
     swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
     shared: Annotated[tuple[SharedPost, ...], Field(max_length=2)] = ()
 

@@ -7,6 +7,7 @@ from gnomonic.core.job.document import Job, Line, Offcut, Stock
 from gnomonic.core.job.parts import (
     Barrier,
     Decisions,
+    Fact,
     ForcedPost,
     Found,
     Frame,
@@ -87,6 +88,11 @@ class Fence:
     def found(self) -> tuple[Found, ...]:
         """What was found at its stations, then on the map."""
         return (*self.own.found, *self.job.found)
+
+    @property
+    def facts(self) -> tuple[Fact, ...]:
+        """What is known of its posts."""
+        return self.own.facts
 
     @property
     def marking(self) -> Marking | None:

@@ -221,6 +221,14 @@ class Stretch(Part):
         return self
 
 
+class Fact(Part):
+    """Something that is known of one post: its lasting name (``plan/identity.py``), where it stood, and what was found."""
+
+    post: Annotated[str, Field(pattern=r"^[0-9]{1,6}[a-z]{0,4}$")]
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    text: Annotated[str, Field(min_length=1, max_length=400, pattern=PLAIN_TEXT)]
+
+
 Place = tuple[Metres, Metres]
 Route = Annotated[tuple[Place, ...], Field(min_length=2)]
 

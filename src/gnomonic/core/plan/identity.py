@@ -12,11 +12,12 @@ Source: derived; letters after a number are the surveyor's way with pegs put in 
 import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
-from gnomonic.core.job.document import Fact
-from gnomonic.core.plan.model import Plan, Post
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.job.parts import Fact
+from gnomonic.core.plan.model import Plan
 
 SAME_M = 0.05
 ANCHORS = ("end", "corner", "gate", "join", "pull")
@@ -34,11 +35,17 @@ class Named:
     anchor: bool
 
 
-def named(plan: Plan, names: Sequence[str]) -> list[Named]:
-    """Posts of a plan with their names."""
-    return [
-        Named(name, p.east_m, p.north_m, p.role, p.role in ANCHORS or p.forced) for name, p in zip(names, plan.posts, strict=True)
-    ]
+def named(plan: Plan) -> list[Named]:
+    """Posts of a plan as they are called."""
+    return [Named(p.name, p.east_m, p.north_m, p.role, p.role in ANCHORS or p.forced) for p in plan.posts]
+
+
+def renamed(plan: Plan, names: Names) -> Plan:
+    """A plan with its posts called so."""
+    if all(p.name == name for p, name in zip(plan.posts, names, strict=True)):
+        return plan
+    posts = tuple(p if p.name == name else replace(p, name=name) for p, name in zip(plan.posts, names, strict=True))
+    return replace(plan, posts=posts)
 
 
 def in_order(plan: Plan, facts: Sequence[Fact] = ()) -> Names:
@@ -102,7 +109,7 @@ def _letters(k: int) -> str:
 
 def carried(old: Sequence[Named], plan: Plan) -> Names:
     """Names of a plan's posts after an edit of one that was named."""
-    new = named(plan, [""] * len(plan.posts))
+    new = named(plan)
     pairs = _anchors(old, new)
     for (a, c), (b, d) in pairwise([(-1, -1), *pairs, (len(old), len(new))]):
         pairs = [*pairs, *_nearest(old, new, range(a + 1, b), range(c + 1, d), plan.limits.max_spacing_m / 2)]
@@ -169,11 +176,6 @@ def _filled(given: Mapping[int, str], count: int, taken: set[str]) -> Names:
     return tuple(names)
 
 
-def called(line: str, name: str) -> str:
-    """A post's name with its line's letter."""
-    return f"{line}{name}"
-
-
-def post_of(plan: Plan, names: Sequence[str], name: str) -> Post | None:
-    """The post of a name; None where it is gone."""
-    return next((p for p, own in zip(plan.posts, names, strict=True) if own == name), None)
+def tag_name(fence: Fence, name: str) -> str:
+    """A post's name as it is shown: with its line's letter where the job has several lines."""
+    return name if len(fence.job.lines) == 1 else f"{fence.id}{name}"

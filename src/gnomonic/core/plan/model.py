@@ -28,7 +28,8 @@ class Post:
 
     ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend | join;
     ``role`` join where another line stands on it between this one's ends; ``stock_m`` the length bought; ``shared`` names
-    the other line whose post it is; ``joined`` the lines of the job that stand on it; ``rule`` is its kind's, or the kind's of
+    the other line whose post it is; ``joined`` the lines of the job that stand on it; ``name`` is its lasting one
+    (``identity.py``); ``rule`` is its kind's, or the kind's of
     the line among them that asks for the longest and stoutest; it is ``short_m`` too short where none is sold as long.
     """
 
@@ -48,6 +49,7 @@ class Post:
     slot: Slot
     stock_m: float
     rule: PostRule
+    name: str
     deeper_m: float = 0.0
     because: str = ""
     shared: str = ""

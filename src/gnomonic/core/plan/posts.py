@@ -179,6 +179,7 @@ def place_posts(
                 shared=there.get(at, ""),
                 joined=tuple(a.line for a in joined),
                 rule=rule,
+                name=str(number + 1),
                 short_m=max(0.0, high + rule.over_m - (length - depth)) if joined else 0.0,
             )
         )

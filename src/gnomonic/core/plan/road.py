@@ -3,7 +3,7 @@
 ``plan`` is deterministic and has no side effect; the optional memo only saves work.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -23,6 +23,7 @@ from gnomonic.core.job.parts import Gate, MeasuredLine
 from gnomonic.core.plan.barred import barred_stretches
 from gnomonic.core.plan.braces import build_brace, build_struts, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
+from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.model import Asked, Barred, JobPlan, Plan, Pull
 from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
 from gnomonic.core.plan.stock import NOTHING_HUNG, RollMemo, share_coils, share_rolls
@@ -52,6 +53,8 @@ class LineMemo:
     plan: Plan | None = None
     pulled: Plan | None = None
     pulled_of: tuple[object, ...] = ()
+    named: Plan | None = None
+    named_of: Plan | None = None
     stretches: dict[tuple[float, float], Solved] = field(default_factory=dict)
     work: int = 0
 
@@ -89,6 +92,9 @@ class Laid:
     wires: tuple[WireWant, ...]
 
 
+NamesOf = Callable[[str, Plan], Names | None]
+
+
 def limits_of(fence: Fence, system: System) -> Limits:
     """What a bay may do under the job's decisions."""
     d = fence.decisions
@@ -102,10 +108,11 @@ def section_of(fence: Fence) -> Section:
     return section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own)
 
 
-def plan(job: Job, memo: PlanMemo | None = None) -> JobPlan:
+def plan(job: Job, memo: PlanMemo | None = None, names_of: NamesOf | None = None) -> JobPlan:
     """Plan a job: each line by itself, then rolls and coils over all of them.
 
-    Lines that are there already are not planned.  Raises BadInput when a barrier, the ground, gates, joins or forbidden
+    Lines that are there already are not planned.  ``names_of`` calls a line's posts as they were called before; where it says
+    nothing they are numbered in order.  Raises BadInput when a barrier, the ground, gates, joins or forbidden
     stretches leave no plan.
     """
     memo = PlanMemo() if memo is None else memo
@@ -152,6 +159,12 @@ def plan(job: Job, memo: PlanMemo | None = None) -> JobPlan:
             if kept is None or memo.lines[k].parts != memo.lines[k].pulled_of or kept.pulls != now.pulls:
                 memo.lines[k].pulled, memo.lines[k].pulled_of = now, memo.lines[k].parts
         lines = {k: memo.lines[k].pulled or made for k, made in lines.items()}
+    for fence in built:
+        own, made = memo.lines[fence.id], lines[fence.id]
+        called = (names_of(fence.id, made) if names_of else None) or in_order(made, fence.facts)
+        if own.named is None or own.named_of is not made or tuple(p.name for p in own.named.posts) != called:
+            own.named, own.named_of = renamed(made, called), made
+        lines[fence.id] = own.named
     return JobPlan(lines, courses, _met(job, courses, memo))
 
 

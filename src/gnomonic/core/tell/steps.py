@@ -28,15 +28,15 @@ def _count(number: float, one: str, many: str = "") -> str:
     return f"{number:.0f} {one if round(number) == 1 else many or one + 's'}"
 
 
-def ranges(numbers: list[int]) -> str:
-    """Numbers as a fencer says them: 4, 7–9 and 12.
+def ranges(names: Sequence[str]) -> str:
+    """Names of posts as a fencer says them: 4, 7–9 and 12.
 
-    >>> ranges([4, 7, 8, 9, 12]), ranges([3])
-    ('4, 7–9 and 12', '3')
+    >>> ranges(["4", "7", "8", "9", "9a", "12"]), ranges(["3"])
+    ('4, 7–9, 9a and 12', '3')
     """
-    groups: list[list[int]] = []
-    for n in numbers:
-        if groups and n == groups[-1][-1] + 1:
+    groups: list[list[str]] = []
+    for n in names:
+        if groups and n.isdigit() and groups[-1][-1].isdigit() and int(n) == int(groups[-1][-1]) + 1:
             groups[-1].append(n)
         else:
             groups.append([n])
@@ -45,7 +45,7 @@ def ranges(numbers: list[int]) -> str:
 
 
 def _held(plan: Plan) -> str:
-    held = [p.index + 1 for p in plan.posts if p.slot == "held"]
+    held = [p.name for p in plan.posts if p.slot == "held"]
     if not held:
         return ""
     return f" and on post{'' if len(held) == 1 else 's'} {ranges(held)} in dips, on humps and in bends"
@@ -239,7 +239,7 @@ def _hazards(plan: Plan, which: str) -> list[Say]:
     found = []
     for thing in plan.things:
         inside = [
-            p.index + 1
+            p.name
             for p in plan.posts
             if which in ("all", "ends" if p.fixed else "line")
             and any(a - AT_M <= p.station_m <= b + AT_M for a, b in thing.stretches)

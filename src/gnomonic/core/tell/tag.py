@@ -9,6 +9,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
 from gnomonic.core.haul.takeoff import filled_round
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
 from gnomonic.core.tell.compare import against_even
@@ -69,7 +70,16 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
         cautions.append(
             "A brace wire under twist can snap back: stand clear of it, keep children away, staple the stick."
         )
-    title = f"{ROLE_WORDS.get(post.role, 'Post')} {number + 1}"
+    facts += [
+        Fact(
+            "Known of it",
+            Say("{text}", {"text": f.text}),
+            Why("written down at the post", Say("kept with the post whatever is planned anew"), "the fencer"),
+        )
+        for f in fence.facts
+        if f.post == post.name
+    ]
+    title = f"{ROLE_WORDS.get(post.role, 'Post')} {tag_name(fence, post.name)}"
     return Tag(title, post.station_m, tuple(facts), tuple(cautions), post.fittings)
 
 
@@ -294,7 +304,11 @@ def bay_tag(fence: Fence, plan: Plan, number: int) -> Tag:
             ),
         ),
     )
-    return Tag(f"Bay from post {bay.from_post + 1} to {bay.to_post + 1}", bay.from_m, facts)
+    return Tag(
+        f"Bay from post {tag_name(fence, plan.posts[bay.from_post].name)} to {tag_name(fence, plan.posts[bay.to_post].name)}",
+        bay.from_m,
+        facts,
+    )
 
 
 def splice_tag(fence: Fence, plan: Plan, number: int) -> Tag:

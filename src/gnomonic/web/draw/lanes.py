@@ -10,6 +10,7 @@ from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import job_take_off, take_off
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fences
+from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import JobPlan, Plan
 from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.compare import against_even
@@ -25,7 +26,7 @@ def drawing(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
         **_of_the_line(fence, plan),
         **_ground(plan),
-        **_posts(plan),
+        **_posts(fence, plan),
         **_on_it(plan),
         **_braces(plan),
         **_fabric(fence, plan),
@@ -60,10 +61,11 @@ def _ground(plan: Plan) -> Json:
     }
 
 
-def _posts(plan: Plan) -> Json:
+def _posts(fence: Fence, plan: Plan) -> Json:
     return {
         "posts": [
             {
+                "name": tag_name(fence, p.name),
                 "s": mm(p.station_m),
                 "kind": p.kind,
                 "role": p.role,
@@ -201,6 +203,7 @@ def _decided(fence: Fence, plan: Plan) -> Json:
         "reasons": {key: said(reason_of(plan.section, key).reason) for key in decision_rules()},
         "label": fence.barrier.label,
         "offcuts": list(fence.offcuts_m),
+        "facts": [{"post": tag_name(fence, f.post), "at": mm(f.at_m), "text": f.text} for f in fence.facts],
     }
 
 

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.haul.takeoff import UNIT_KINDS, job_take_off
+from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.say import Say
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.core.tell.tag_job import job_tag
@@ -30,7 +31,7 @@ def stake_out_csv(request: Request, job_id: str, units: str = "us") -> Response:
     """The stake-out sheet."""
     _, planned = planned_of(request, job_id)
     return file_out(
-        as_csv(stake_out(planned.plan, _system(units))),
+        as_csv(stake_out(planned.plan, _system(units), tag_name(planned.fence, ""))),
         "text/csv; charset=utf-8",
         planned.fence.title,
         "-stake-out.csv",
@@ -145,7 +146,7 @@ def _sheet(planned: Planned, system: System) -> dict[str, Any]:
         ],
         "hung": ", ".join([hung.system.title, hung.named, *(Say(e.title).text(system) for e in hung.extras)]),
         "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.fence, planned.plan)],
-        "stake_out": stake_out(planned.plan, system),
+        "stake_out": stake_out(planned.plan, system, tag_name(planned.fence, "")),
         "take_off": take_off_rows(planned.fence, planned.plan, system),
         "braces": brace_rows(planned.plan, system),
         "snags": [(s.title.text(system), s.consequence.text(system)) for s in planned.snags],

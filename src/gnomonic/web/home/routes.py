@@ -82,7 +82,10 @@ def _little_strip(made: Plan) -> tuple[str, str, float]:
 def home(request: Request) -> Response:
     """All jobs, the last changed first."""
     plans = request.app.state.plans
-    cards = [_card(row, plans.of(row.job_id, row.digest, row.document)) for row in jobs.listed(request.app.state.scope)]
+    cards = [
+        _card(row, plans.of(row.job_id, row.digest, row.document, row.names))
+        for row in jobs.listed(request.app.state.scope)
+    ]
     return request.app.state.templates.TemplateResponse(request, "home.html", {"cards": cards})  # type: ignore[no-any-return]
 
 

@@ -124,7 +124,8 @@ def move(
     here, there = jobs.load(scope, job_id), jobs.load(scope, to)
     if here.version != base:
         raise jobs.Moved(here.version)
-    source, target = planned_job(request, here).job, planned_job(request, there).job
+    were = planned_job(request, here), planned_job(request, there)
+    source, target = (was.job for was in were)
     try:
         fence = fence_of(source, line_id)
     except KeyError:
@@ -134,11 +135,14 @@ def move(
     measured = placed(fence.line, source.frame, target.frame, False)
     given = fence.own.model_dump(mode="json", exclude={"id"}) | {"measured": measured.model_dump(mode="json")}
     brought = apply(target, read_edit({"do": "add_line", "given": given}), plans.book())
-    made = [plans.make(job_id, left), plans.make(to, brought)]
+    made = [plans.after(job_id, were[0], left), plans.after(to, were[1], brought)]
     asked = json.dumps({"do": "move_line", "line": fence.id, "from": job_id, "to": to})
-    stored = jobs.save_together(scope, [(job_id, here.version, left, asked), (to, there.version, brought, asked)])
+    stored = jobs.save_together(
+        scope,
+        [(job_id, here.version, left, asked, made[0].names()), (to, there.version, brought, asked, made[1].names())],
+    )
     for row, plan in zip(stored, made, strict=True):
-        plans.keep(row.digest, plan)
+        plans.keep(row.digest, plan, row.names)
     return JSONResponse({"job": to, "line": next_letter(target)})
 
 

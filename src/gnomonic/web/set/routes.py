@@ -118,7 +118,7 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
     if key not in _weighed:
         was = planned_job(request, stored)
         try:
-            after = plans.make(job_id, apply(was.job, read_edit(_lengths_read(edit)), plans.book()))
+            after = plans.after(job_id, was, apply(was.job, read_edit(_lengths_read(edit)), plans.book()))
             _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": _snags(was) - _snags(after)}
         except BadInput as error:
             _weighed[key] = {"said": said(refusal(error)), "fewer_snags": 0}

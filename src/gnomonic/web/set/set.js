@@ -37,12 +37,14 @@ function look(station) {
 const bare = () => (units() === "metric" ? "m" : "ft");
 const edit = (change) => job.edit({ ...change, bare: bare() });
 
+const bareName = (name) => name.replace(/^[A-Z]+/, "");
+
 function actionsFor(kind, post, number) {
   const { drawing } = job;
   const here = length(post ? post.s : strip.cursor ?? drawing.length / 2, "station");
   const made = [];
   if (kind === "post" && !post.fixed) {
-    made.push(action(`Move post ${number + 1}, its centre to`, [["to", `New station of post ${number + 1}`, here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), `Move post ${number + 1}`));
+    made.push(action(`Move post ${post.name}, its centre to`, [["to", `New station of post ${post.name}`, here]], ({ to }) => edit({ do: "move_post", from_m: post.s, to_m: to }), `Move post ${post.name}`));
     if (post.forced) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "release_post", at_m: post.s }) }, "Let this post go where it costs least"));
   }
   const gate = post && drawing.gates.find((g) => Math.abs(g.at - post.s) < 0.5 || Math.abs(g.at + g.opening - post.s) < 0.5);
@@ -52,7 +54,11 @@ function actionsFor(kind, post, number) {
   }
   if (kind === "job") made.push(action("Call this job", [["name", "Name of the job", drawing.job, 26]], (typed) => job.edit({ do: "rename", name: typed.name }), "Rename"));
   if (kind === "job" && job.lines.length > 1) made.push(action("Call this line", [["name", "Name of the line", drawing.name, 26]], (typed) => job.edit({ do: "rename_line", name: typed.name }), "Rename"));
-  if (kind === "post" && number > 0 && number < drawing.posts.length - 1) made.push(action(`Split the line at post ${number + 1}, the rest called`, [["name", "Name of the new line", `${drawing.name} 2`, 20]], (typed) => job.edit({ do: "split_line", at_m: post.s, name: typed.name }), "Split"));
+  if (kind === "post") {
+    made.push(action(`Write down at post ${post.name}`, [["text", "What is known of it", "", 28]], ({ text }) => job.edit({ do: "hang_fact", post: bareName(post.name), at_m: post.s, text }), "Keep"));
+    for (const f of drawing.facts.filter((f) => f.post === post.name)) made.push(html("button", { class: "btn btn-quiet", onclick: () => job.edit({ do: "drop_fact", post: bareName(f.post), text: f.text }) }, `Take back: ${f.text}`));
+  }
+  if (kind === "post" && number > 0 && number < drawing.posts.length - 1) made.push(action(`Split the line at post ${post.name}, the rest called`, [["name", "Name of the new line", `${drawing.name} 2`, 20]], (typed) => job.edit({ do: "split_line", at_m: post.s, name: typed.name }), "Split"));
   made.push(action("One more post, its centre at", [["to", "Station of the new post", kind === "post" ? length(post.s + 1, "station") : here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Add a post"));
   made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["wide", "Opening between post centres", length(3.7338, "station"), 10, "opening, post centres,"], ["name", "Name", "gate", 8, "called"]], ({ at: start, wide, name }) => edit({ do: "add_gate", at_m: start, opening_m: wide, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : strip.cursor ?? 0) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
@@ -75,7 +81,7 @@ async function choose(what, move = true) {
   const turn = (asked += 1); // an answer that comes late must not take the panel over
   if (verb === "hang" && kind !== "splice") return showRolls(panel, drawing, choose);
   if (verb === "haul") return showHaul(panel, drawing, job);
-  const slow = setTimeout(() => turn === asked && showLoading(panel, kind === "job" ? "The whole line" : `${kind} ${number + 1}`), 250);
+  const slow = setTimeout(() => turn === asked && showLoading(panel, kind === "job" ? "The whole line" : kind === "post" ? `Post ${drawing.posts[number].name}` : `${kind} ${number + 1}`), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
   if (turn !== asked) return;
@@ -91,7 +97,7 @@ async function choose(what, move = true) {
 function showTable() {
   const { posts, bays } = job.drawing;
   const next = new Map(bays.map((b) => [b.a, b]));
-  const rows = posts.map((p, k) => html("tr", {}, html("th", { scope: "row" }, String(k + 1)), html("td", { class: "num" }, length(p.s, "station")), html("td", {}, ["line", "brace"].includes(p.role) ? p.kind : `${p.role} ${p.kind}`), html("td", { class: "num" }, length(p.depth, "depth")), html("td", { class: "num" }, next.has(k) ? length(next.get(k).worst, "gap") : "")));
+  const rows = posts.map((p, k) => html("tr", {}, html("th", { scope: "row" }, p.name), html("td", { class: "num" }, length(p.s, "station")), html("td", {}, ["line", "brace"].includes(p.role) ? p.kind : `${p.role} ${p.kind}`), html("td", { class: "num" }, length(p.depth, "depth")), html("td", { class: "num" }, next.has(k) ? length(next.get(k).worst, "gap") : "")));
   const head = ["Post", "Station", "Kind", "Deep", "Widest gap, next bay"].map((h) => html("th", { scope: "col" }, h));
   at("table").replaceChildren(html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...head)), html("tbody", {}, ...rows)));
 }

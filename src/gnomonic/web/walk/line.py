@@ -226,15 +226,17 @@ def drawn_onto(
     stored = jobs.load(request.app.state.scope, job_id)
     if stored.version != base:
         raise jobs.Moved(stored.version)
-    before, book = planned_job(request, stored).job, request.app.state.plans.book()
+    was, book = planned_job(request, stored), request.app.state.plans.book()
+    before = was.job
     given = {"name": title, "measured": drawn_line(points, closed).model_dump(mode="json")}
     job = apply(before, read_edit({"do": "add_line", "given": given}), book)
     letter = next_letter(before)
     for join in joins:
         job = apply(job, read_edit({**join, "do": "join_line", "line": letter}), book)
-    made = request.app.state.plans.make(job_id, job)
+    made = request.app.state.plans.after(job_id, was, job)
     asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
-    request.app.state.plans.keep(jobs.save(request.app.state.scope, job_id, base, job, asked).digest, made)
+    kept = jobs.save(request.app.state.scope, job_id, base, job, asked, made.names())
+    request.app.state.plans.keep(kept.digest, made, kept.names)
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
 

@@ -22,8 +22,9 @@ def upgrade() -> None:
     for table in TABLES:
         op.add_column(table, sa.Column("workspace", sa.Text, nullable=False, server_default="own"))
         op.alter_column(table, "workspace", server_default=None)
-    op.add_column("versions", sa.Column("actor", sa.Text, nullable=False, server_default=""))
-    op.alter_column("versions", "actor", server_default=None)
+    for column in ("actor", "names"):
+        op.add_column("versions", sa.Column(column, sa.Text, nullable=False, server_default=""))
+        op.alter_column("versions", column, server_default=None)
     for table, (column, _) in BELONGS.items():
         op.drop_constraint(f"{table}_{column}_fkey", table, type_="foreignkey")
     for table, key in KEYS.items():
