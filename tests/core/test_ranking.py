@@ -6,10 +6,15 @@ three are all of these; ``never``: none of these is among the first five.
 
 import pytest
 from core.test_hold import holding, level
-from places import plan
+from places import apply, demo_fences, plan
 
 from gnomonic.core.choose.rank import rank
+from gnomonic.core.choose.weigh import Ground, weigh
 from gnomonic.core.demand.animals import shipped
+from gnomonic.core.demand.system import systems
+from gnomonic.core.edits.all import read_edit
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.plan.road import section_of
 
 FIELD = {"9-49-6", "9-39-6", "8-32-6", "13-48-6", "9-49-12", "13-48-12"}
 BARBED = {"4 strands", "5 strands", "6 strands"}
@@ -127,3 +132,28 @@ def test_near_misses_are_weighed_by_how_far_and_how_hard_to_mend():
     assert "17-75-6" in labels and ("48-11-2" not in labels or labels.index("48-11-2") > labels.index("17-75-6"))
     cattle = [label(c) for c in ranked("cattle").near]
     assert cattle[0] == "4 strands"  # one strand more mends it
+
+
+@pytest.mark.parametrize("other", ["barbed", "deer", "garden", "chainlink"])
+def test_a_rank_does_not_depend_on_what_hangs_now(other):
+    """Its bays, what breaks its sides and its steepness by bays all change with the barrier: none of that may move the ranking."""
+    paddock = demo_fences()[-1]
+    changed = apply(paddock, read_edit({"do": "hang_barrier", "system": other, "label": systems()[other].labels()[0]}))
+    first, second = (rank(job, plan(job), shipped()) for job in (paddock, changed))
+    assert [(c.section.named, c.cost, c.labour) for c in first.meets] == [
+        (c.section.named, c.cost, c.labour) for c in second.meets
+    ]
+
+
+@pytest.mark.parametrize("key", list(systems()))
+def test_what_hold_weighs_is_what_the_take_off_counts(key):
+    """A level line of 120 m planned and counted, priced by the same indices, beside the index a metre that ranks it.
+
+    They may differ by what whole bays, whole lengths of rail and the first wood post make on so short a line: 8 %.
+    """
+    of = systems()[key]
+    for label in of.labels():
+        job = apply(level(120.0, []), read_edit({"do": "hang_barrier", "system": key, "label": label}))
+        counted = sum(i.each * (i.metres or i.count) for i in take_off(job, plan(job))) / 120.0
+        weighed = sum(weigh(section_of(job), Ground(120.0, 1, {})).cost.values())
+        assert weighed == pytest.approx(counted, rel=0.08), label

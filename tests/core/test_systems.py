@@ -154,7 +154,9 @@ def test_a_foot_is_buried_as_deep_as_where_it_is_buried_least():
 def test_ground_that_bears_on_the_choice_is_said_and_costs_work():
     easy = level(60.0, [holding(("cattle", "left"))])
     rock = apply(easy, read_edit({"do": "add_found", "kind": "rock", "name": "ledge", "from_m": 20.0, "to_m": 21.0}))
-    assert ground_of(plan(easy)).is_ == {} and list(ground_of(plan(rock)).is_) == ["rock"]
+    assert ground_of(easy, plan(easy).course, plan(easy).things).is_ == {} and list(
+        ground_of(rock, plan(rock).course, plan(rock).things).is_
+    ) == ["rock"]
     one = {c.section.label: c for c in rank(easy, plan(easy), shipped()).meets}
     two = {c.section.label: c for c in rank(rock, plan(rock), shipped()).meets}
     label = "9-49-12"
@@ -230,7 +232,7 @@ def test_small_sums_of_fittings():
     assert sum(sticks) - 0.1524 * (len(sticks) - 1) >= 20.0 and last == pytest.approx(20.0 - 3 * 6.2484)
     assert packed([1.2] * 7, [2.4384, 3.6576]) == {2.4384: 1, 3.6576: 2}
     assert packed([10.0], [2.4384, 4.8768]) == {4.8768: 2, 2.4384: 1}
-    assert ranges([]) == "" and ranges([1, 2]) == "1 and 2" and ranges([1, 3, 4, 5, 9]) == "1, 3–5 and 9"
+    assert ranges([]) == "" and ranges(["1", "2"]) == "1 and 2" and ranges(["1", "3", "4", "5", "9"]) == "1, 3–5 and 9"
     assert (
         format_quantity(2.5, "volume", "us") == "88.3 cu ft" and format_quantity(2.5, "volume", "metric") == "2.50 m³"
     )

@@ -8,12 +8,18 @@ import random
 from itertools import product
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gnomonic.core.fabric.check import layout_breaks
+from gnomonic.core.fabric.grouping import score
 from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.lengths import Lengths
 from gnomonic.core.fabric.rolls import plan_rolls
+from gnomonic.core.fabric.subsets import over_all_subsets
+from gnomonic.core.job.fence import fences
+from gnomonic.core.plan.road import plan
+from gnomonic.demo.load import holm
 
 
 def exhaustive(needs, offcuts, roll, lap):
@@ -74,3 +80,41 @@ def test_search_goes_on_where_packing_alone_wastes_a_roll():
     assert (plan.new_rolls, plan.splices) == (7, 3) and plan.proven["splices"]
     assert math.ceil((sum(needs) - 25.0) / 100.0) == 7
     assert layout_breaks(plan.pieces, [RunNeed(n) for n in needs], 100.0, [25.0], Rules(0.3, 0.0))[0] == []
+
+
+@settings(max_examples=25)
+@given(st.lists(lengths, min_size=1, max_size=5), st.lists(st.floats(10, 60).map(lambda v: round(v, 2)), max_size=2))
+def test_grouping_over_all_subsets_is_the_exhaustive_best(needs, offcuts):
+    found = Lengths(
+        [math.ceil(n * 1000 - 1e-6) for n in needs], [math.floor(o * 1000 + 1e-6) for o in offcuts], 100_000, 300
+    )
+    assert score(over_all_subsets(found)) == exhaustive(needs, offcuts, 100.0, 0.3)
+
+
+def test_rolls_over_the_lines_of_a_job_keep_every_rule():
+    """Every fabric of the demo ground, cut over all its lines, judged by the checker of layouts made by hand."""
+    job = holm()
+    made, wants = plan(job), {}
+    for fence in fences(job):
+        laid = made.lines[fence.id]
+        if laid.rolls.over:
+            wants.setdefault(laid.rolls.over, []).append((fence, laid))
+    assert ("A", "B", "C", "F") in wants
+    for over, members in wants.items():
+        whole = members[0][1].rolls.whole
+        assert all(laid.rolls.whole is whole for _, laid in members) and over == tuple(f.id for f, _ in members)
+        d = members[0][0].decisions
+        needs = [n for _, laid in members for n in laid.rolls.need_m]
+        offcuts = members[0][0].offcuts_m if over[0] == "A" else ()
+        breaks, _ = layout_breaks(
+            whole.pieces,
+            [RunNeed(n) for n in needs],
+            d.roll_m + 0.005,
+            [o + 0.005 for o in offcuts],
+            Rules(d.overlap_m, d.piece_min_m),
+        )
+        assert breaks == []
+        assert sum(laid.rolls.rolls.new_rolls for _, laid in members) == whole.new_rolls
+        assert sum(laid.rolls.rolls.splices for _, laid in members) == whole.splices
+        assert sum(len(laid.rolls.splices) for _, laid in members) == whole.splices
+        assert all(s.clear_m >= d.splice_clear_m - 1e-6 for _, laid in members for s in laid.rolls.splices)

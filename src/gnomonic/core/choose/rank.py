@@ -6,6 +6,8 @@ from functools import lru_cache
 from itertools import combinations
 from typing import Any
 
+import numpy as np
+
 from gnomonic.core.choose.weigh import Ground, Weighed, weigh
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, demand_of
@@ -14,8 +16,9 @@ from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
-from gnomonic.core.demand.system import System, common_rule, common_rules, systems
+from gnomonic.core.demand.system import System, common_rule, common_rules, decision_rules, systems
 from gnomonic.core.fabric.layers import Width, stack
+from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
@@ -102,19 +105,30 @@ class Ranking:
     tried: int = field(default=0)
 
 
-def ground_of(plan: Plan) -> Ground:
-    """Ground of a planned line."""
-    length = plan.course.length_m
+def ground_of(fence: Fence, line: Course, things: Sequence[OnLine]) -> Ground:
+    """What of a line's ground bears on a choice: the same whatever hangs on it now.
+
+    Steep and rough are judged over bays of the length most barriers start with (``typical_bay_m``), sides by its corners and
+    gates alone.
+    """
+    count = max(1, round(line.length_m / common_rule("typical_bay_m")))
+    stations = np.linspace(0.0, line.length_m, count + 1)
+    heights = line.profile.at(stations)
+    grades = np.abs(np.diff(heights) / np.diff(stations))
     is_: dict[str, str] = {}
-    limit = plan.system.rule("steep_run_grade")
-    steep = sum(b.to_m - b.from_m for b in plan.bays if abs(b.ground.grade) > limit)
-    if steep > common_rule("steep_part") * length:
-        is_["steep"] = f"{steep / length * 100:.0f} % of it is steeper than {limit * 100:.0f} %"
-    worst = max(b.worst_gap_m for e in plan.even for b in e.bays) - plan.limits.clearance_m
-    if worst > common_rule("rough_gap_m"):
+    limit = common_rule("steep_run_grade")
+    steep = float(np.mean(grades > limit))
+    if steep > common_rule("steep_part"):
+        is_["steep"] = f"{steep * 100:.0f} % of it is steeper than {limit * 100:.0f} %"
+    breaks = line.stations_m
+    if float(np.max(np.interp(breaks, stations, heights) - line.profile.heights_m)) > common_rule("rough_gap_m"):
         is_["rough"] = "it dips and rises within a bay"
-    is_ |= _things(plan.things)
-    return Ground(length, len(plan.runs), is_)
+    is_ |= _things(things)
+    turned = (
+        np.abs(line.turns_deg()[:-1]) > decision_rules()["corner_angle_deg"].value
+    )  # both ends of an open line turn by 0
+    sides = max(1, int(turned.sum()) + (not line.closed)) + len(fence.gates)
+    return Ground(line.length_m, sides, is_)
 
 
 def _things(things: Sequence[OnLine]) -> dict[str, str]:
@@ -159,7 +173,7 @@ def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float
 
 def rank(fence: Fence, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
     """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
-    demand, ground = demand_of(fence.hold, book), ground_of(plan)
+    demand, ground = demand_of(fence.hold, book), ground_of(fence, plan.course, plan.things)
     base = weigh(_section("woven", "9-49-6", (), (), ""), ground)
     years = fence.hold.years
     meets, near, others, tried = [], [], 0, 0

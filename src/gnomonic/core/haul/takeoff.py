@@ -16,13 +16,27 @@ Values = dict[str, tuple[float, str] | str]
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """One line of the take-off: ``count`` in ``unit`` (pieces, ``m`` or ``m3``) and where it is used."""
+    """One need: ``count`` in ``unit`` (pieces, ``m`` or ``m3``), where it is used, and the words made from it.
+
+    ``of`` is what it is in the catalog (``post``, ``gate_leaf``, a fabric's label, a wire's or an item's key) and ``size_m`` the
+    length it is bought in, 0 where it has none; ``key`` tells it from the others of its line.  ``each`` is its price index, a
+    metre of fabric or wire for rolls and coils by ``metres`` needed.
+    """
 
     key: str
     name: Say
     count: float
     unit: str
     where: Say
+    of: str
+    size_m: float = 0.0
+    each: float = 0.0
+    metres: float = 0.0
+
+    @property
+    def alike(self) -> tuple[str, float, str]:
+        """What is bought alike: the same thing in the same size under the same name."""
+        return self.of, round(self.size_m, 4), self.name.text("metric")
 
 
 def take_off(fence: Fence, plan: Plan) -> list[Item]:
@@ -41,15 +55,11 @@ class JobItem:
 
 
 def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobItem]:
-    """The take-off of all lines together: what is bought alike is one item, a post that lines share is in one of them.
-
-    Items are alike by what they are called, sizes and all.
-    """
-    merged: dict[tuple[str, str], tuple[Item, list[tuple[str, float]]]] = {}
+    """The take-off of all lines together: what is bought alike is one item, a post that lines share is in one of them."""
+    merged: dict[tuple[str, float, str], tuple[Item, list[tuple[str, float]]]] = {}
     for fence, plan in lines:
         for item in take_off(fence, plan):
-            alike = (item.key.partition("_")[0], item.name.text("metric"))
-            merged.setdefault(alike, (item, []))[1].append((fence.id, item.count))
+            merged.setdefault(item.alike, (item, []))[1].append((fence.id, item.count))
     found = []
     for item, parts in merged.values():
         where = item.where
@@ -80,7 +90,7 @@ def _posts(plan: Plan) -> list[Item]:
         name = "{post}, {length}" + ("" if rule.material == "steel" else ", {across} across")
         own = title == plan.section.posts[kind].title
         key = f"post_{kind}_{length:.2f}" + ("" if own else "_" + title.replace(" ", "_"))
-        items.append(Item(key, Say(name, size), len(posts), "", _depths(posts)))
+        items.append(Item(key, Say(name, size), len(posts), "", _depths(posts), "post", length, rule.index_m * length))
     return items
 
 
@@ -116,13 +126,7 @@ def filled_m3(plan: Plan) -> dict[str, float]:
 
 def _fill(plan: Plan) -> list[Item]:
     return [
-        Item(
-            name.replace(" ", "_"),
-            _titled(name.replace(" ", "_")),
-            volume,
-            "m3",
-            Say("round the posts: hole less post"),
-        )
+        _of_catalog(name.replace(" ", "_"), volume, "m3", Say("round the posts: hole less post"))
         for name, volume in filled_m3(plan).items()
     ]
 
@@ -146,26 +150,40 @@ def _braces(plan: Plan) -> list[Item]:
     each = f"on each of {diagonals} diagonals"
     wire = sum(m for b in plan.braces for m in b.wire_m)
     named: Values = {"gauge": f"{system.rule('brace_wire_gauge'):g} gauge"}
+    rails, a_rail = catalog()["brace_rail"].index, Say(f"{pins:g} a rail")
     found = [
-        Item("rail", Say("brace rail, {d} or more across", thick), len(cuts), "", _cut_to(cuts)),
-        Item("pin", _titled("pin"), len(cuts) * pins, "", Say(f"{pins:g} a rail")),
-        Item("brace_wire", Say("brace wire, {gauge} soft", named), wire, "m", Say(f"{loops:g} turns {each}")),
+        Item(
+            "rail",
+            Say("brace rail, {d} or more across", thick),
+            len(cuts),
+            "",
+            _cut_to(cuts),
+            "brace_rail",
+            max(cuts),
+            rails,
+        ),
+        _of_catalog("pin", len(cuts) * pins, "", a_rail),
+        Item(
+            "brace_wire",
+            Say("brace wire, {gauge} soft", named),
+            wire,
+            "m",
+            Say(f"{loops:g} turns {each}"),
+            "brace_wire",
+        ),
     ]
     stick = plan.section.school("twist") == "stick"
     wood = plan.section.posts["brace"].material == "wood"
     staples = diagonals * (system.rule("brace_staples") * wood + system.rule("stick_staples") * stick * wood)
-    twist = "twist_stick" if stick else "brace_ratchet"
-    found.append(
-        Item(
-            "brace_staple",
-            _titled("brace_staple"),
-            staples,
-            "",
-            Say("two on each post; one for the stick" if stick else "two on each post"),
-        )
-    )
-    found.append(Item(twist, _titled(twist), diagonals, "", Say(f"one {each}")))
+    said = Say("two on each post; one for the stick" if stick else "two on each post")
+    found.append(_of_catalog("brace_staple", staples, "", said))
+    found.append(_of_catalog("twist_stick" if stick else "brace_ratchet", diagonals, "", Say(f"one {each}")))
     return found
+
+
+def _of_catalog(key: str, count: float, unit: str, where: Say) -> Item:
+    """An item of the catalog under its own name."""
+    return Item(key, _titled(key), count, unit, where, key, 0.0, catalog()[key].index)
 
 
 def _titled(key: str) -> Say:
@@ -189,8 +207,11 @@ def _struts(plan: Plan) -> list[Item]:
             len(plan.struts),
             "",
             Say("one at each end of a run"),
+            "strut",
+            plan.struts[0].length_m,
+            catalog()["strut"].index,
         ),
-        Item("strut_wire", _titled("strut_wire"), wire, "m", Say("from each end post's foot to its strut")),
+        _of_catalog("strut_wire", wire, "m", Say("from each end post's foot to its strut")),
     ]
 
 
@@ -208,7 +229,9 @@ def _fabric(fence: Fence, plan: Plan) -> list[Item]:
     if plan.fabric.kind == "link":
         proof += ", cut between whole diamonds"
     word = "" if plan.fabric.kind != "woven" else " woven fabric"
-    items = [Item("roll", Say("roll of {label}" + word + ", {roll}", label), rolls.new_rolls, "", Say(proof))]
+    first = Say("roll of {label}" + word + ", {roll}", label)
+    roll, need = fence.decisions.roll_m, sum(plan.rolls.need_m)
+    items = [Item("roll", first, rolls.new_rolls, "", Say(proof), plan.fabric.label, roll, plan.fabric.index, need)]
     for k, more in enumerate(plan.more):
         size: Values = {
             "label": more.fabric.label,
@@ -216,7 +239,11 @@ def _fabric(fence: Fence, plan: Plan) -> list[Item]:
             "need": (more.need_m, "station"),
         }
         where = Say("{need} of " + ("the layer above" if more.what.startswith("layer") else more.what), size)
-        items.append(Item(f"roll_{k + 2}", Say("roll of {label}, {roll}", size), more.rolls, "", where))
+        other = more.fabric
+        name = Say("roll of {label}, {roll}", size)
+        items.append(
+            Item(f"roll_{k + 2}", name, more.rolls, "", where, other.label, other.roll_m, other.index, more.need_m)
+        )
     return items
 
 
@@ -236,10 +263,13 @@ def _coils(plan: Plan) -> list[Item]:
                 coil.coils,
                 "",
                 Say(f"{{total}} for {strands}, tails counted in", size),
+                coil.key,
+                coil.wire.coil_m,
+                coil.wire.index,
+                coil.total_m,
             )
         )
-    joins = sum(c.joins for c in plan.coils)
-    items.append(Item("joiner", _titled("joiner"), joins, "", Say("where a coil runs out")))
+    items.append(_of_catalog("joiner", sum(c.joins for c in plan.coils), "", Say("where a coil runs out")))
     return items
 
 
@@ -251,6 +281,9 @@ def _sticks(plan: Plan) -> list[Item]:
             count,
             "",
             Say(cut.rule.way),
+            cut.rule.item,
+            length,
+            catalog()[cut.rule.item].index * length / (catalog()[cut.rule.item].length_m or length),
         )
         for cut in plan.sticks
         for length, count in cut.bought
@@ -284,7 +317,7 @@ def _fittings(plan: Plan) -> list[Item]:
     ways |= {r.item: r.way for r in of.run_fittings} | {r.item: r.way for r in of.bay_fittings}
     ways |= {r.item: r.way for r in of.fittings}
     return [
-        Item(key, _titled(key), counts[key], item.unit, Say(ways.get(key, item.reason)))
+        _of_catalog(key, counts[key], item.unit, Say(ways.get(key, item.reason)))
         for key, item in catalog().items()
         if counts.get(key)
     ]
@@ -298,5 +331,6 @@ def _gates(plan: Plan) -> list[Item]:
             "{name} at {at}: the opening is {wide} between post centres",
             {"name": gate.name, "at": (gate.at_m, "station"), "wide": (gate.opening_m, "station")},
         )
-        items.append(Item(f"gate_{gate.id}", Say("gate leaf, {leaf}", {"leaf": (leaf, "station")}), 1, "", where))
+        name = Say("gate leaf, {leaf}", {"leaf": (leaf, "station")})
+        items.append(Item(f"gate_{gate.id}", name, 1, "", where, "gate_leaf", leaf))
     return items

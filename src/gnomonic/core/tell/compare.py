@@ -3,7 +3,6 @@
 from collections.abc import Callable, Sequence
 from itertools import pairwise
 
-from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, JobItem, job_take_off
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
@@ -18,7 +17,6 @@ def _signed(count: int, one: str, many: str) -> str:
 
 Side = tuple[Fence, Plan]
 Named = dict[str, Value]
-HEADLINE = ("post_", "roll", "gate_g")  # told by the figures before them
 MOST_ITEMS = 4
 LEAST = {"": 0.5, "m": 0.05, "m3": 0.005}
 
@@ -82,8 +80,8 @@ def _splices(plan: Plan) -> int:
     return len(plan.rolls.splices)
 
 
-def _taken(sides: Sequence[Side]) -> dict[tuple[str, str], JobItem]:
-    return {(i.item.key.partition("_")[0], i.item.name.text("metric")): i for i in job_take_off(sides)}
+def _taken(sides: Sequence[Side]) -> dict[tuple[str, float, str], JobItem]:
+    return {i.item.alike: i for i in job_take_off(sides)}
 
 
 def _items(was: Sequence[Side], now: Sequence[Side], posts_told: bool) -> tuple[list[str], Named]:
@@ -93,9 +91,9 @@ def _items(was: Sequence[Side], now: Sequence[Side], posts_told: bool) -> tuple[
     for alike in old.keys() | new.keys():
         item = (new.get(alike) or old[alike]).item
         change = (new[alike].item.count if alike in new else 0.0) - (old[alike].item.count if alike in old else 0.0)
-        told = item.key.startswith(HEADLINE[1:]) or (item.key.startswith(HEADLINE[0]) and posts_told)
+        told = item.of == "gate_leaf" or item.key.partition("_")[0] == "roll" or (item.of == "post" and posts_told)
         if abs(change) >= LEAST[item.unit] and not told:
-            dear = catalog()[item.key].index if item.key in catalog() else 100.0
+            dear = item.each or 100.0
             changed.append((-abs(change) * max(dear, 0.1), item.key, item, change))
     parts, values = [], Named({})
     for n, (_, _, item, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):

@@ -109,7 +109,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
     return answer | {
         "demands": demands_json(demand),
         "now": [verdict_json(v) for v in verdicts_of(fence, plan, demand)],
-        "ground": list(ground_of(plan).is_.values()),
+        "ground": list(ground_of(fence, plan.course, plan.things).is_.values()),
         "meets": [candidate_json(c, demand) for c in ranking.meets[:SHOWN_EACH]],
         "near": [candidate_json(c, demand) for c in ranking.near[:SHOWN_EACH]],
         "years": ranking.years,
