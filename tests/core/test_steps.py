@@ -4,9 +4,12 @@ import pytest
 from core.test_hand_counts import counts, hung, line
 from places import apply, fence, plan
 
+from gnomonic.core.choose.weigh import Ground, weigh
 from gnomonic.core.demand.system import systems
+from gnomonic.core.demand.tasks import handling
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.plan.road import section_of
 from gnomonic.core.tell.steps import steps_of
 
 SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)
@@ -89,3 +92,41 @@ def test_a_line_as_long_as_a_job_may_be_is_planned(system):
     assert max(b.to_m - b.from_m for b in made.bays) <= job.decisions.longest_bay_m + 0.005
     if made.section.layers:
         assert made.rolls.rolls.new_rolls * job.decisions.roll_m * 1.01 >= 49_000  # chain-link gives 1 in 100
+
+
+def test_a_step_knows_how_long_it_takes_who_it_wants_and_what_comes_first():
+    """60 m level, counted by hand in test_plan: 2 ends of 45 min; 3 wood posts of 15 and 15 driven ones of 4: 105 min.
+
+    Hanging takes 2.2 min a metre of a fabric like this: unroll, pull, tie and fasten share it as 15 : 25 : 15 : 25.
+    """
+    job = hung(line((0, 0), (60, 0)), "woven", "9-49-6")
+    for key, value in {"longest_bay_m": 3.0, "brace_spacing_m": 2.5}.items():
+        job = apply(job, read_edit({"do": "decide", "key": key, "value": value}))
+    steps = {s.key: s for s in steps_of(job, plan(job))}
+    assert list(steps) == ["marks", "ends", "line", "unroll", "pull", "tie_off", "fasten", "finish"]
+    assert (steps["ends"].quantity, steps["ends"].minutes[1]) == (2, 90) and steps["ends"].minutes == (54, 90, 225)
+    assert (steps["line"].quantity, steps["line"].minutes[1]) == (18, 3 * 15 + 15 * 4)
+    hanging = 60 * 2.2 * handling(plan(job).fabric)
+    assert steps["pull"].minutes[1] == pytest.approx(hanging * 25 / 80) and steps["pull"].crew == 2
+    assert sum(steps[k].minutes[1] for k in ("unroll", "pull", "tie_off", "fasten")) == pytest.approx(hanging)
+    assert (
+        steps["ends"].wait_days == 14
+        and steps["line"].after == ("ends",)
+        and set(steps["pull"].after) == {"ends", "unroll"}
+    )
+    assert steps["pull"].tools == ("pullers",) and steps["line"].tools == systems()["woven"].tools
+
+
+@pytest.mark.parametrize("key", list(systems()))
+def test_the_steps_take_together_what_hold_weighs(key):
+    """The same minutes, whether a barrier is ranked by them or its work is told; marks, gates and clean-up are told only."""
+    of = systems()[key]
+    job = hung(line((0, 0), (120, 0)), key, of.labels()[0])
+    steps = steps_of(job, plan(job))
+    assert len({s.key for s in steps}) == len(steps)
+    for k, step in enumerate(steps):
+        assert (
+            set(step.after) <= {s.key for s in steps[:k]} and step.minutes[0] < step.minutes[1] < step.minutes[2]
+        ) or not step.minutes[1]
+    told = sum(s.minutes[1] for s in steps if s.task.of) / 120
+    assert told == pytest.approx(sum(weigh(section_of(job), Ground(120.0, 1, {})).minutes.values()), rel=0.08)

@@ -7,10 +7,11 @@ import math
 from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.system import Slot, common_rule
+from gnomonic.core.demand.system import Slot
+from gnomonic.core.demand.tasks import handling
 from gnomonic.core.finish.fittings import bay_counts, post_fittings, run_counts
+from gnomonic.core.units import reaching
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +40,11 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
         bay *= min(s.share for s in system.steep_bays)
     every = starts["wood_every"] if system.firm_post != system.line_post else 0.0
     firm = 1 / every if every else 0.0
-    ends, inner = (ground.runs + 1) / ground.length_m, 2 * ground.runs / ground.length_m
+    runs = ground.runs
+    if longest := starts["longest_run_m"]:  # a long side is broken by braced posts, whose panel serves both its runs
+        runs *= max(1, reaching(ground.length_m / ground.runs, longest))
+    braced = runs + ground.runs if system.brace == "h" else 2 * runs
+    ends, inner = (runs + 1) / ground.length_m, braced / ground.length_m
     items = catalog()
     price = {
         "what hangs": sum(x.fabric.index for x in hung.layers) + sum(a.index for a in (*hung.aprons, *hung.linings)),
@@ -62,7 +67,7 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     minutes = {
         "line posts": ((1 - firm) * work.light_min + firm * work.firm_min) / bay,
         "ends and braces": inner * work.terminal_min,
-        "hanging": work.layer_min_m * sum(_handling(x.fabric) for x in hung.layers)
+        "hanging": work.layer_min_m * sum(handling(x.fabric) for x in hung.layers)
         + work.strand_min_m * len(hung.strands),
         "extras": sum(e.minutes_m for e in hung.extras),
     }
@@ -70,13 +75,6 @@ def weigh(hung: Section, ground: Ground) -> Weighed:
     share = math.prod(system.suits[what].share for what in ground.is_ if what in system.suits)
     minutes["the ground"] = plain * (share - 1)
     return Weighed({k: v for k, v in price.items() if v}, {k: v for k, v in minutes.items() if v})
-
-
-def _handling(fabric: Fabric) -> float:
-    """How much longer a fabric takes to hang than a light one of four feet: it grows with height and with mass."""
-    tall, heavy = fabric.height_m / common_rule("handled_high_m"), fabric.mass_kg_m / common_rule("handled_kg_m")
-    share = common_rule("handled_share")
-    return 1 - share + share * (tall + heavy) / 2
 
 
 def _post(hung: Section, kind: str, slot: Slot, clearance_m: float) -> float:

@@ -240,12 +240,13 @@ class Labour(Sourced):
 
 
 class Step(Row):
-    """A step of the work; its numbers are those of the job.
+    """A step of the work: a ``task`` (``tasks.py``) in this system's words; its numbers are those of the job.
 
     Done only under a ``school``, or ``when`` the job has what it is for; ``bores`` where holes are bored, ``sets`` where
     posts (of the ends, of the line) are set, ``steep`` a caution for steep ground.
     """
 
+    task: str = "extra"
     text: str
     caution: str = ""
     steep: str = ""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import Step, common_caution
+from gnomonic.core.demand.tasks import Per, Task, handling, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
@@ -18,8 +19,21 @@ Values = dict[str, tuple[float, str] | str]
 
 @dataclass(frozen=True, slots=True)
 class StepDone:
-    """One step, said of this job."""
+    """One step of a line's work.
 
+    ``key`` tells it from the others; ``task`` is its kind (``demand/tasks.py``), done ``quantity`` times ``per`` post, metre, run
+    …; ``minutes`` of one person at least, usually and at most on easy ground; ``crew`` people at least; it comes ``after`` the
+    steps of those keys, and then ``wait_days`` pass.  ``text`` and ``caution`` are the sentences made from it.
+    """
+
+    key: str
+    task: Task
+    quantity: float
+    minutes: tuple[float, float, float]
+    crew: int
+    tools: tuple[str, ...]
+    after: tuple[str, ...]
+    wait_days: int
     text: Say
     caution: Say
 
@@ -269,13 +283,80 @@ def _caution(plan: Plan, step: Step) -> Say:
 
 
 def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
-    """The system's steps for this job, those of its extras before the last."""
+    """The system's steps for this line, those of its extras before the last."""
     values, section = _values(fence, plan), plan.section
     done = [s for s in plan.system.steps if chosen(section, s.school) and _has(plan, s.when)]
     extra = [Step(text=e.step) for e in section.extras if e.step]
     last = len(done) - (1 if len(done) > 1 else 0)
+    done = [*done[:last], *extra, *done[last:]]
     how = _splice(plan)[1]
-    return [
-        StepDone(Say(s.text.replace("{splice_how}", how), values), _caution(plan, s))
-        for s in [*done[:last], *extra, *done[last:]]
-    ]
+    kinds = [s.task for s in done]
+    keys = [kind if kinds.count(kind) == 1 else f"{kind}_{kinds[: k + 1].count(kind)}" for k, kind in enumerate(kinds)]
+    found = []
+    for k, (key, step) in enumerate(zip(keys, done, strict=True)):
+        task = tasks()[step.task]
+        first = [
+            other for other, kind in zip(keys[:k], kinds[:k], strict=True) if kind in task.after or kind == step.task
+        ]
+        usual = _minutes(plan, task, kinds)
+        found.append(
+            StepDone(
+                key,
+                task,
+                _quantity(plan, task.per),
+                (usual * task.least, usual, usual * task.most),
+                task.crew,
+                task.tools or plan.system.tools,
+                tuple(first),
+                task.wait_days,
+                Say(step.text.replace("{splice_how}", how), values),
+                _caution(plan, step),
+            )
+        )
+    return found
+
+
+def _quantity(plan: Plan, per: Per) -> float:
+    """How often a step is done on this line."""
+    rolls = plan.rolls
+    counts: dict[Per, float] = {
+        "m": sum(r.length_m for r in plan.runs),
+        "post": sum(not p.fixed for p in plan.posts),
+        "run": len(plan.runs),
+        "run_end": 2 * len(plan.runs),
+        "roll": len({p.stock for p in rolls.pieces}) + sum(m.rolls for m in plan.more),
+        "splice": len(rolls.splices) + sum(m.splices for m in plan.more),
+        "strand_m": sum(c.total_m for c in plan.coils),
+        "gate": len(plan.gates),
+    }
+    return float(counts[per])
+
+
+def _ends_built(plan: Plan) -> int:
+    """Ends of runs that are built by themselves: at a braced post within a side one panel serves both runs."""
+    return 2 * len(plan.runs) - sum(b.end.crossed for b in plan.braces)
+
+
+def _minutes(plan: Plan, task: Task, kinds: Sequence[str]) -> float:
+    """One person's minutes for a step on easy ground; steps of one kind and the hanging steps share what their kind takes."""
+    work, section = plan.system.labour, plan.section
+    along = sum(r.length_m for r in plan.runs)
+    ends = _ends_built(plan) * work.terminal_min
+    firm = sum(p.slot in ("firm", "held") and not p.fixed for p in plan.posts)
+    line = firm * work.firm_min + sum(p.slot == "light" for p in plan.posts) * work.light_min
+    own = kinds.count(next(k for k, t in tasks().items() if t is task))
+    match task.of:
+        case "ends":
+            return ends / own
+        case "line":
+            return line / own
+        case "posts":
+            return (ends + line) / own
+        case "extras":
+            return sum(e.minutes_m for e in section.extras) * along / own
+        case "hanging":
+            shares = sum(tasks()[k].share for k in kinds if tasks()[k].of == "hanging")
+            hung = work.layer_min_m * sum(handling(x.fabric) for x in section.layers)
+            return (hung + work.strand_min_m * len(section.strands)) * along * task.share / shares
+        case _:
+            return task.minutes * _quantity(plan, task.per) / own

@@ -186,7 +186,21 @@ def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
             for s in snags
         ],
         "steps": [
-            {"text": said(step.text), "caution": said(step.caution) if step.caution.t else ""}
+            {
+                "key": step.key,
+                "what": step.task.what,
+                "per": step.task.per,
+                "quantity": mm(step.quantity),
+                "minutes": [round(m, 1) for m in step.minutes],
+                "crew": step.crew,
+                "tools": list(step.tools),
+                "after": list(step.after),
+                "wait": {"days": step.wait_days, "why": said(step.task.wait)} if step.wait_days else None,
+                "source": step.task.source,
+                "reason": said(step.task.reason),
+                "text": said(step.text),
+                "caution": said(step.caution) if step.caution.t else "",
+            }
             for step in steps_of(fence, plan)
         ],
     }

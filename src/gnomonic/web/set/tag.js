@@ -12,9 +12,20 @@ function factRow(fact) {
   return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, say(fact.note))] : []), more);
 }
 
+const hours = (minutes) => (minutes < 50 ? `${Math.max(5, Math.round(minutes / 5) * 5)} min` : `${(Math.round(minutes / 30) / 2).toFixed(1).replace(".0", "").replace(".5", "½").replace(/^0½/, "½")} h`);
+
+// How long a step takes one person on easy ground, and who it wants.
+function takes(step) {
+  if (!step.minutes[1]) return "";
+  const [least, usual, most] = step.minutes.map(hours);
+  const crew = step.crew > 1 ? ", never alone" : "";
+  const wait = step.wait ? ` Then ${step.wait.days} days: ${say(step.wait.why)}.` : "";
+  return html("span", { class: "quiet takes", title: `${say(step.reason)} (${step.source})` }, ` One person’s work: about ${usual}, ${least} to ${most}${crew}.${wait}`);
+}
+
 // The work in order, with this job's numbers.
 export function stepsList(steps) {
-  const rows = steps.map((s) => html("li", {}, say(s.text), ...(s.caution ? [html("p", { class: "caution" }, say(s.caution))] : [])));
+  const rows = steps.map((s) => html("li", {}, say(s.text), takes(s), ...(s.caution ? [html("p", { class: "caution" }, say(s.caution))] : [])));
   return html("ol", { class: "worksteps" }, ...rows);
 }
 
