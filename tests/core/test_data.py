@@ -10,13 +10,14 @@ from places import HOME
 from gnomonic.cli import parser
 from gnomonic.core.calc import KINDS
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.section import section
-from gnomonic.core.demand.sourced import inherit
-from gnomonic.core.demand.system import decision_rules, systems
+from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import Edit
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.parts import Decisions
+from gnomonic.core.sourced import inherit
 from gnomonic.core.units import INCH_M
 
 FILES = sorted((HOME / "src" / "gnomonic" / "core").glob("*/data/**/*.toml"))

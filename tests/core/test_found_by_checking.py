@@ -9,10 +9,10 @@ from places import apply, demo_fences, fence, plan
 
 from gnomonic.core.brace.statics import crossed_wire
 from gnomonic.core.demand.animals import check_override, with_overrides
-from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
+from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
 from gnomonic.core.fabric.wire import cold_tension_n

@@ -15,10 +15,10 @@ from gnomonic.core.ground.booked import booked_points, reduce_book
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import found_kinds
 from gnomonic.core.ground.legs import legs
-from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.walk_list import figures, walk_list
 
 
 def one_sentence(error):

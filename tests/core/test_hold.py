@@ -12,13 +12,13 @@ from gnomonic.core.calc import calc
 from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import check_override, paths, shipped, with_overrides
 from gnomonic.core.demand.demand import demand_of
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.judge import judge
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.fabric.layers import Width, hexagon_length_share, stack
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.parts import Hold, MeasuredLine, Point, Presence, Source

@@ -6,8 +6,8 @@ Source: common practice (what stands on rolls and how it is asked for); no-climb
 import pytest
 
 from gnomonic.core.calc.wire import explain_label
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.fabric.counter import Unclear, read_roll
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.job.parts import Hold, Presence
 
 FT_330, FT_200, FT_50 = 100.584, 60.96, 15.24

@@ -17,12 +17,12 @@ from gnomonic.core.ground.found import found_kinds, on_line, stretches_near
 from gnomonic.core.ground.marking import covered, state_of, white_lining
 from gnomonic.core.ground.regions import across, swath_m2, whole
 from gnomonic.core.ground.simplify import simplify
-from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.ground.walking import Fix, Watch, apart_m, average, worth_keeping
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.model import hand_dug
 from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.walk_list import figures, walk_list
 
 
 def job_of(*places, closed=False, **more):

@@ -14,7 +14,7 @@ from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.plan.road import section_of
+from gnomonic.core.plan.line import section_of
 
 FIELD = {"9-49-6", "9-39-6", "8-32-6", "13-48-6", "9-49-12", "13-48-12"}
 BARBED = {"4 strands", "5 strands", "6 strands"}

@@ -9,7 +9,7 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.demand.tasks import handling
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
-from gnomonic.core.plan.road import section_of
+from gnomonic.core.plan.line import section_of
 from gnomonic.core.tell.steps import steps_of
 
 SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)

@@ -11,13 +11,13 @@ from places import apply, plan, snags_of
 from gnomonic.core.choose.rank import ground_of, rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.demand import demand_of
-from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.judge import provisions
 from gnomonic.core.demand.section import holes, section, stacked
 from gnomonic.core.demand.system import system, systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import graduated_in, read_roll
+from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.core.finish.fittings import between, joined, packed
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.parts import Hold, Presence

@@ -196,7 +196,7 @@ def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, scope):
 def test_pocket_sums_have_one_shape_of_answer_and_of_error(client):
     assert client.post("/api/v1/calc/gauge", json={"gauge": 9}).json()["inch"] == 0.1483
     bad = client.post("/api/v1/calc/gauge", json={"gage": 9})
-    assert bad.status_code == 422 and set(bad.json()) == {"detail", "field"}
+    assert bad.status_code == 422 and set(bad.json()) == {"detail", "field", "kind"}
     broken = client.post("/api/v1/calc/gauge", content=b"{")
     assert broken.status_code == 422 and "not JSON at line 1" in broken.json()["detail"]
     assert client.post("/api/v1/calc/horoscope", json={}).status_code == 422

@@ -7,8 +7,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.demo.load import single_jobs
 from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_catalog
 from gnomonic.store import jobs, workspace

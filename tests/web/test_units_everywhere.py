@@ -10,14 +10,14 @@ from gnomonic.core.choose.rank import rank
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.demand import demand_of
-from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.system import systems
-from gnomonic.core.ground.walk_list import walk_list
+from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.core.prose import in_both
 from gnomonic.core.say import Say
 from gnomonic.core.snags.all import snags
 from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
+from gnomonic.core.tell.walk_list import walk_list
 from gnomonic.core.units import format_quantity
 from gnomonic.formats.sheets import brace_rows, stake_out, take_off_rows
 from gnomonic.web.draw.lanes import drawing

@@ -165,7 +165,7 @@ def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, scope):
     client.app.state.desk.practice.stop()
     base = version(client, job)
     down = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})
-    assert down.status_code == 422 and "does not answer: nothing was changed" in down.json()["detail"]
+    assert down.status_code == 503 and "does not answer: nothing was changed" in down.json()["detail"]
     books = Desk(answers_after_s=0)
     client.app.state.desk.practice = PracticeDesk(books)
     client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})

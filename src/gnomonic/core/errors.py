@@ -1,7 +1,9 @@
 """The errors a user can cause.
 
 GnomonicError
- └── BadInput       one field is wrong; the sentence names it, what is wrong and what would be right
+ ├── BadInput       one field is wrong; the sentence names it, what is wrong and what would be right
+ │    └── NoPlan    everything can be read, but no plan keeps to all of it at once
+ └── Away           a service outside does not answer, or not in a way that can be read; nothing was changed
 """
 
 from collections.abc import Mapping
@@ -43,3 +45,15 @@ class BadInput(GnomonicError):
         self.sentence = sentence if isinstance(sentence, str) else sentence.text("metric")
         self.field = field
         super().__init__(self.sentence)
+
+
+class NoPlan(BadInput):
+    """What was given is in order one by one, but nothing can be built that keeps to all of it."""
+
+
+class Away(GnomonicError):
+    """A service outside is away; ``sentence`` is what the user reads, ``field`` what was asked of it."""
+
+    def __init__(self, field: str, sentence: str) -> None:
+        self.field, self.sentence = field, sentence
+        super().__init__(sentence)

@@ -9,8 +9,8 @@ from datetime import date
 from pydantic import ValidationError
 
 from gnomonic.core.demand.catalog import OwnItem, catalog
-from gnomonic.core.demand.fabrics import Fabric, fabrics
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.units import INCH_M, number, parse_length_m, plain_fractions
 

@@ -20,7 +20,7 @@ from starlette.types import ASGIApp, Message, Receive, Send
 from starlette.types import Scope as Asked
 
 from gnomonic import __version__
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import Away, BadInput, NoPlan
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import workspace
@@ -123,11 +123,15 @@ class Guard:
         await self.app(scope, receive, sending)
 
 
-def problem(request: Request, status: int, detail: str, field: str = "", sentence: Say | None = None) -> Response:
+def problem(
+    request: Request, status: int, detail: str, field: str = "", sentence: Say | None = None, kind: str = ""
+) -> Response:
     """One shape of error: JSON for the API, a page for people; ``said`` where the page can print it in its own units."""
     if request.url.path.startswith("/api/"):
-        values = {} if sentence is None else {"said": said(sentence)}
-        return JSONResponse({"detail": detail, "field": field, **values}, status)
+        values: dict[str, Any] = {} if sentence is None else {"said": said(sentence)}
+        return JSONResponse(
+            {"detail": detail, "field": field, "kind": kind or ("away" if status == 503 else "input"), **values}, status
+        )
     context = {"detail": detail, "status": status}
     response: Response = request.app.state.templates.TemplateResponse(
         request, "problem.html", context, status_code=status
@@ -169,9 +173,25 @@ def create_app(scope: Scope, hosts: list[str] | None = None) -> FastAPI:
         lasting = "public, max-age=31536000, immutable" if digest == asset_hash() else "no-cache"
         return FileResponse(target, media_type=ASSETS[target.suffix], headers={"Cache-Control": lasting})
 
+    _answer_errors(app)
+    app.add_middleware(Guard)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
+    return app
+
+
+def _answer_errors(app: FastAPI) -> None:
+    """Every refusal and fault in one shape."""
+
     @app.exception_handler(BadInput)
     def bad_input(request: Request, error: BadInput) -> Response:
-        return problem(request, 422, error.sentence, error.field, refusal(error) if error.said else None)
+        said_of = refusal(error) if error.said else None
+        return problem(
+            request, 422, error.sentence, error.field, said_of, "plan" if isinstance(error, NoPlan) else "input"
+        )
+
+    @app.exception_handler(Away)
+    def away(request: Request, error: Away) -> Response:
+        return problem(request, 503, error.sentence, error.field)
 
     @app.exception_handler(NotThere)
     def not_there(request: Request, error: NotThere) -> Response:
@@ -196,7 +216,3 @@ def create_app(scope: Scope, hosts: list[str] | None = None) -> FastAPI:
     def ours(request: Request, error: Exception) -> Response:
         sentence = "something went wrong in Gnomonic itself; nothing was saved, and what is written in the log helps to mend it"
         return problem(request, 500, sentence)
-
-    app.add_middleware(Guard)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
-    return app

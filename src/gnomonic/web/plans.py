@@ -9,8 +9,9 @@ from datetime import date
 from typing import Any
 
 from gnomonic.core.demand.animals import Book, Override, with_overrides
-from gnomonic.core.demand.system import decision_rules, systems
+from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.job.reading import read_job

@@ -10,12 +10,12 @@ from pydantic import Field, ValidationError
 
 from gnomonic.core.calc.parts import Answer, Input, NotNegative, Number, Positive, why
 from gnomonic.core.demand.demand import Demand, Want, demand_of
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.fabric.layers import (
     Width,
     hexagon_length_share,
@@ -231,6 +231,26 @@ class ChainlinkInput(Input):
     ties: Literal["nine", "standard"] = "nine"
 
 
+def _chainlink_whys(q: ChainlinkInput, cuts: list[float], stretch: float) -> list[dict[str, str]]:
+    return [
+        why(
+            "rail = gap − 1½ in at each end; 6 in of each swage goes into the next",
+            f"last cuts {[round(c, 3) for c in cuts]}",
+            "common practice",
+        ),
+        why(
+            "whole diamonds of mesh·√2, less the stretch",
+            f"{stretch:.0%} of {sum(q.sides_m):g} m",
+            "geometry; stretch from memory",
+        ),
+        why(
+            "ties and rings at most so far apart in every bay",
+            f"{q.ties}",
+            "common practice; ASTM F567, from memory",
+        ),
+    ]
+
+
 def calc_chainlink(q: ChainlinkInput) -> Answer:
     """A chain-link line counted side by side: posts, bands, rails, ties, rings and fabric."""
     hung = section("chainlink", q.label, (), {"bands": q.bands, "ties": q.ties})
@@ -279,21 +299,5 @@ def calc_chainlink(q: ChainlinkInput) -> Answer:
         "fabric_m": fabric_m,
         "rolls": reaching(fabric_m, fabric.roll_m),
         "fittings": dict(sorted(counts.items())),
-        "why": [
-            why(
-                "rail = gap − 1½ in at each end; 6 in of each swage goes into the next",
-                f"last cuts {[round(c, 3) for c in cuts]}",
-                "common practice",
-            ),
-            why(
-                "whole diamonds of mesh·√2, less the stretch",
-                f"{stretch:.0%} of {sum(q.sides_m):g} m",
-                "geometry; stretch from memory",
-            ),
-            why(
-                "ties and rings at most so far apart in every bay",
-                f"{q.ties}",
-                "common practice; ASTM F567, from memory",
-            ),
-        ],
+        "why": _chainlink_whys(q, cuts, stretch),
     }

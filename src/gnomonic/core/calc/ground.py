@@ -11,7 +11,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.levels import Sight, level_page
 from gnomonic.core.ground.measuring import directions, methods
 from gnomonic.core.ground.square import out_of_square, pegs, three_four_five
-from gnomonic.core.ground.traverse import closure, suspects
+from gnomonic.core.ground.traverse import Closure, closure, suspects
 from gnomonic.core.units import FOOT_M
 
 TEXTS = "any surveying text"
@@ -58,6 +58,27 @@ class TraverseInput(Input):
     close_on: Annotated[list[Number], Field(min_length=2, max_length=2)] | None = None
 
 
+def _traverse_whys(found: Closure, expected: float) -> list[dict[str, str]]:
+    ratio = "exactly" if found.ratio is None else f"1:{found.ratio:.0f}"
+    return [
+        why(
+            "misclosure = end − where it should end; ratio = perimeter / misclosure",
+            f"({found.miss_e_m:.4f}, {found.miss_n_m:.4f}) m, {found.miss_m:.4f} m on {found.perimeter_m:.2f} m, {ratio}",
+            TEXTS,
+        ),
+        why(
+            "compass rule: each point moves by −misclosure × distance to it / perimeter",
+            f"the last point by ({-found.miss_e_m:.4f}, {-found.miss_n_m:.4f}) m",
+            TEXTS,
+        ),
+        why(
+            "to be expected = √Σ (tape² + direction²) over the legs",
+            f"{expected:.3f} m: a larger misclosure wants a blunder, and legs that alone explain it are named",
+            "derived; how good a tape and a bearing are is from memory",
+        ),
+    ]
+
+
 def calc_traverse(q: TraverseInput) -> Answer:
     """Misclosure, compass rule, area, and the leg that alone would explain the misclosure."""
     vectors = []
@@ -80,7 +101,6 @@ def calc_traverse(q: TraverseInput) -> Answer:
         )
     )
     blunders = suspects(legs, (found.miss_e_m, found.miss_n_m)) if found.miss_m > expected else []
-    ratio = "exactly" if found.ratio is None else f"1:{found.ratio:.0f}"
     return {
         "perimeter_m": found.perimeter_m,
         "misclosure_e_m": found.miss_e_m,
@@ -103,23 +123,7 @@ def calc_traverse(q: TraverseInput) -> Answer:
             }
             for s in blunders
         ],
-        "why": [
-            why(
-                "misclosure = end − where it should end; ratio = perimeter / misclosure",
-                f"({found.miss_e_m:.4f}, {found.miss_n_m:.4f}) m, {found.miss_m:.4f} m on {found.perimeter_m:.2f} m, {ratio}",
-                TEXTS,
-            ),
-            why(
-                "compass rule: each point moves by −misclosure × distance to it / perimeter",
-                f"the last point by ({-found.miss_e_m:.4f}, {-found.miss_n_m:.4f}) m",
-                TEXTS,
-            ),
-            why(
-                "to be expected = √Σ (tape² + direction²) over the legs",
-                f"{expected:.3f} m: a larger misclosure wants a blunder, and legs that alone explain it are named",
-                "derived; how good a tape and a bearing are is from memory",
-            ),
-        ],
+        "why": _traverse_whys(found, expected),
     }
 
 

@@ -8,12 +8,12 @@ from gnomonic.core.calc.parts import Answer, Input, why
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.by_label import fabric_said, knot_verdict, on_file
 from gnomonic.core.demand.demand import demand_of
-from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import HungLayer, Section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.system import system
 from gnomonic.core.fabric.counter import KNOT_WORDS, read_roll
+from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.fabric.wire import gauge
 from gnomonic.core.job.parts import Hold, Presence
 from gnomonic.core.say import Say

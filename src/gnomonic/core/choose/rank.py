@@ -11,15 +11,16 @@ import numpy as np
 from gnomonic.core.choose.weigh import Ground, Weighed, weigh
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, demand_of
-from gnomonic.core.demand.fabrics import Fabric, fabrics
 from gnomonic.core.demand.judge import Verdict, judge
 from gnomonic.core.demand.section import Section, section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
-from gnomonic.core.demand.system import System, common_rule, common_rules, decision_rules, systems
+from gnomonic.core.demand.system import System, common_rule, common_rules, systems
+from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.layers import Width, stack
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.units import reaching

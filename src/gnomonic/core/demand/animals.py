@@ -13,8 +13,8 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.demand.sourced import Row, Sourced, read_data
 from gnomonic.core.errors import BadInput
+from gnomonic.core.sourced import Row, Sourced, read_data
 
 WHAT = Literal["barbs", "plastic", "link", "gap_over_mesh"]
 

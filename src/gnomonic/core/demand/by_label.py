@@ -4,14 +4,14 @@ from functools import cache
 from typing import TYPE_CHECKING, Any
 
 from gnomonic.core.demand.demand import Demand
-from gnomonic.core.demand.fabrics import Fabric, fabrics
 from gnomonic.core.demand.judge import Verdict
-from gnomonic.core.demand.sourced import Sourced, read_data
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import RollSaid, graduated_in, nearest
+from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.label import RollLabel, read_label
 from gnomonic.core.say import Say
+from gnomonic.core.sourced import Sourced, read_data
 from gnomonic.core.units import INCH_M
 
 if TYPE_CHECKING:

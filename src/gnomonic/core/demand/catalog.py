@@ -2,8 +2,8 @@
 
 from functools import cache
 
-from gnomonic.core.demand.fabrics import Fabric
-from gnomonic.core.demand.sourced import Row, Sourced, read_data
+from gnomonic.core.fabric.fabrics import Fabric
+from gnomonic.core.sourced import Row, Sourced, read_data
 
 
 class Sized(Row):

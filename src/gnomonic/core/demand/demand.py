@@ -6,8 +6,8 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from gnomonic.core.demand.animals import Animal, Behaviour, Book, shipped
-from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.errors import BadInput
+from gnomonic.core.sourced import Sourced
 
 if TYPE_CHECKING:
     from gnomonic.core.job.parts import Hold, Presence

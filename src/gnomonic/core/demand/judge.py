@@ -87,51 +87,68 @@ def judge(hung: Section, demand: Demand, clearance_m: float, gap_m: float) -> tu
                     s.want.source,
                 )
             )
-    if demand.strands and not hung.layers:
-        wire = "barbed" if hung.barbs else "plain"
-        least = demand.least_strands(wire)
-        ask = next(s.want for s in demand.strands if dict(s.least)[wire] == least)
-        words = Say(f"{least} or more {wire}"), Say(f"{hung.wires} {wire}")
-        found.append(
-            Verdict(
-                "strands",
-                "Strands",
-                hung.wires >= least,
-                *words,
-                ask.by,
-                ask.reason,
-                ask.source,
-                None,
-                (least - hung.wires) / max(least, 1),
-            )
-        )
-    if demand.strength:
-        want, has = demand.strength, hung.strength
-        words = Say(STRENGTH_WORDS[int(want.value)]), Say(STRENGTH_WORDS[has])
-        ok = has >= want.value
-        found.append(
-            Verdict(
-                "strength",
-                "Strength",
-                ok,
-                *words,
-                want.by,
-                want.reason,
-                want.source,
-                None,
-                (want.value - has) / want.value,
-            )
-        )
+    found += [*_strands(hung, demand), *_strength(hung, demand)]
     found += _below(hung, demand, gap_m)
     found += [_top(hung, named) for named in demand.top]
     found += [_avoid(hung, named) for named in demand.avoid]
-    if demand.years:
-        want = Want(demand.years, "you", "it was asked that it last so long", "as asked")
-        ok = hung.life_years >= demand.years
-        years = Say(f"{demand.years:g} years"), Say(f"about {hung.life_years:g} years")
-        short = (demand.years - hung.life_years) / demand.years
-        found.append(Verdict("life", "Life", ok, *years, want.by, want.reason, want.source, None, short))
+    found += _life(hung, demand)
     return tuple(found)
+
+
+def _strands(hung: Section, demand: Demand) -> list[Verdict]:
+    """How many strands there are, where nothing but strands hangs."""
+    if not (demand.strands and not hung.layers):
+        return []
+    wire = "barbed" if hung.barbs else "plain"
+    least = demand.least_strands(wire)
+    ask = next(s.want for s in demand.strands if dict(s.least)[wire] == least)
+    words = Say(f"{least} or more {wire}"), Say(f"{hung.wires} {wire}")
+    return [
+        Verdict(
+            "strands",
+            "Strands",
+            hung.wires >= least,
+            *words,
+            ask.by,
+            ask.reason,
+            ask.source,
+            None,
+            (least - hung.wires) / max(least, 1),
+        )
+    ]
+
+
+def _strength(hung: Section, demand: Demand) -> list[Verdict]:
+    """How strong it is."""
+    if not demand.strength:
+        return []
+    want, has = demand.strength, hung.strength
+    words = Say(STRENGTH_WORDS[int(want.value)]), Say(STRENGTH_WORDS[has])
+    ok = has >= want.value
+    return [
+        Verdict(
+            "strength",
+            "Strength",
+            ok,
+            *words,
+            want.by,
+            want.reason,
+            want.source,
+            None,
+            (want.value - has) / want.value,
+        )
+    ]
+
+
+def _life(hung: Section, demand: Demand) -> list[Verdict]:
+    """How long it lasts."""
+    if not demand.years:
+        return []
+    want = Want(demand.years, "you", "it was asked that it last so long", "as asked")
+    ok = hung.life_years >= demand.years
+    years = Say(f"{demand.years:g} years"), Say(f"about {hung.life_years:g} years")
+    short = (demand.years - hung.life_years) / demand.years
+    return [Verdict("life", "Life", ok, *years, want.by, want.reason, want.source, None, short)]
 
 
 def provisions(hung: Section, gap_m: float) -> dict[str, float]:

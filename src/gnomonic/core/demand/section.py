@@ -6,9 +6,9 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
 
-from gnomonic.core.demand.fabrics import Fabric, Wire, fabrics, wires
 from gnomonic.core.demand.system import Extra, Makeup, PostRule, System, system
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import Fabric, Wire, fabrics, wires
 from gnomonic.core.fabric.label import read_label
 
 Rows = tuple[tuple[float, float, float], ...]

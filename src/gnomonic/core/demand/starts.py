@@ -2,8 +2,9 @@
 
 from gnomonic.core.demand.demand import Demand
 from gnomonic.core.demand.section import Section
-from gnomonic.core.demand.sourced import Sourced
-from gnomonic.core.demand.system import common_rule, decision_rules
+from gnomonic.core.demand.system import common_rule
+from gnomonic.core.job.decided import decision_rules
+from gnomonic.core.sourced import Sourced
 
 
 def reason_of(hung: Section, key: str) -> Sourced:

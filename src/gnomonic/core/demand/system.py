@@ -9,8 +9,9 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from gnomonic.core.demand.sourced import Row, Rule, Sourced, read_data
 from gnomonic.core.errors import BadInput
+from gnomonic.core.job.decided import decision_rules
+from gnomonic.core.sourced import Row, Rule, Sourced, read_data
 
 PostKind = str  # a key of the system's posts: "terminal", "brace", "wood", "steel", "pipe", "timber", "concrete"
 Slot = Literal["terminal", "brace", "held", "firm", "light"]
@@ -21,16 +22,6 @@ class SteepBay(Sourced):
 
     grade: float
     share: float
-
-
-class DecisionRule(Sourced):
-    """What the fencer decides, with its start value and the range accepted (SI)."""
-
-    label: str
-    kind: str
-    value: float
-    least: float
-    most: float
 
 
 class StartValue(Sourced):
@@ -369,9 +360,3 @@ def system(key: str) -> System:
             "barrier.system", f"there is no barrier system “{key[:40]}”; there are: {', '.join(SYSTEM_KEYS)}"
         )
     return systems()[key]
-
-
-@cache
-def decision_rules() -> dict[str, DecisionRule]:
-    """Every decision by key, in the order of the file."""
-    return {key: DecisionRule.model_validate(row) for key, row in read_data("decisions.toml").items()}

@@ -3,9 +3,9 @@
 from functools import cache
 from typing import Literal
 
-from gnomonic.core.demand.fabrics import Fabric
-from gnomonic.core.demand.sourced import Sourced, read_data
 from gnomonic.core.demand.system import common_rule
+from gnomonic.core.fabric.fabrics import Fabric
+from gnomonic.core.sourced import Sourced, read_data
 
 Per = Literal["m", "post", "run", "run_end", "roll", "splice", "strand_m", "gate"]
 

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.edits.command import NEAR_M, Command, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import on_line
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.fence import Fence, changed
 from gnomonic.core.job.parts import Decisions, Fact, ForcedPost, Gate, Stretch
 from gnomonic.core.plan.barred import barred_stretches, barring

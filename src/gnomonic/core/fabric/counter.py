@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise, product
 
-from gnomonic.core.demand.fabrics import Fabric, fabrics
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.label import (
     PAIR_GAUGE,
     STAY_IN,

@@ -5,6 +5,7 @@ import math
 from ortools.sat.python import cp_model
 
 from gnomonic.core.fabric.lengths import Grouping, Lengths
+from gnomonic.core.fabric.solving import solver
 
 WALL_S_A_WORK_S = 3
 
@@ -45,36 +46,20 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
     def stage(aim: cp_model.LinearExprT) -> float:
         """Minimise an aim from the best so far; returns its bound."""
         nonlocal best
-        model.clear_hints()  # type: ignore[no-untyped-call]
-        placed = {run: min(runs) for runs, _, _ in best for run in runs}
-        for i, row in enumerate(run_in):
-            for g, var in enumerate(row):
-                model.add_hint(var, placed[i] == g)
-        used = {q: min(runs) for runs, own, _ in best for q in own}
-        for q, row in enumerate(own_in):
-            for g, var in enumerate(row):
-                model.add_hint(var, used.get(q) == g)
-        counts = {min(runs): new for runs, _, new in best}
-        for g, count in enumerate(rolls):
-            model.add_hint(count, counts.get(g, 0))
+        _hint(model, best, run_in, own_in, rolls)
         model.minimize(aim)
-        solver = cp_model.CpSolver()
-        solver.parameters.num_workers = 2
-        solver.parameters.interleave_search = True  # repeatable with more than one worker
-        solver.parameters.random_seed = 1
-        solver.parameters.max_deterministic_time = work_s / 2
-        solver.parameters.max_time_in_seconds = WALL_S_A_WORK_S * work_s
-        if solver.solve(model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        solved = solver(work_s / 2, WALL_S_A_WORK_S * work_s)
+        if solved.solve(model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             best = [
                 (
-                    tuple(i for i in range(g, n) if solver.boolean_value(run_in[i][g])),
-                    tuple(q for q in range(m) if solver.boolean_value(own_in[q][g])),
-                    solver.value(rolls[g]),
+                    tuple(i for i in range(g, n) if solved.boolean_value(run_in[i][g])),
+                    tuple(q for q in range(m) if solved.boolean_value(own_in[q][g])),
+                    solved.value(rolls[g]),
                 )
                 for g in range(n)
-                if solver.boolean_value(run_in[g][g])
+                if solved.boolean_value(run_in[g][g])
             ]
-        return solver.best_objective_bound
+        return solved.best_objective_bound
 
     opened = sum(new for _, _, new in start)
     bound_rolls = lengths.least_rolls()
@@ -83,3 +68,25 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
     model.add(total <= sum(new for _, _, new in best))
     bound_splices = max(lengths.least_splices(), math.ceil(stage(splices) - 1e-6))
     return (bound_rolls, bound_splices, -math.inf), best
+
+
+def _hint(
+    model: cp_model.CpModel,
+    best: Grouping,
+    run_in: list[list[cp_model.IntVar]],
+    own_in: list[list[cp_model.IntVar]],
+    rolls: list[cp_model.IntVar],
+) -> None:
+    """Start the search from a grouping."""
+    model.clear_hints()  # type: ignore[no-untyped-call]
+    placed = {run: min(runs) for runs, _, _ in best for run in runs}
+    for i, row in enumerate(run_in):
+        for g, var in enumerate(row):
+            model.add_hint(var, placed[i] == g)
+    used = {q: min(runs) for runs, own, _ in best for q in own}
+    for q, row in enumerate(own_in):
+        for g, var in enumerate(row):
+            model.add_hint(var, used.get(q) == g)
+    counts = {min(runs): new for runs, _, new in best}
+    for g, count in enumerate(rolls):
+        model.add_hint(count, counts.get(g, 0))

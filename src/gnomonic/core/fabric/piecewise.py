@@ -8,8 +8,12 @@ Source: derived in docs/method.md §9; CP-SAT.
 
 import math
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
 
 from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
 
 MM = 10_000  # parts of a metre
 MOST_SLOTS = 4
@@ -30,6 +34,8 @@ def cut_with(
     Lengths in m; ``work_s`` limits the search in deterministic seconds.
     """
     from ortools.sat.python import cp_model
+
+    from gnomonic.core.fabric.solving import solver
 
     names = [f"offcut{k}" for k in range(len(offcuts_m))] + [f"new{k}" for k in range(rolls)]
     stock = [math.floor((m + rules.give_m) * MM + 1e-6) for m in (*offcuts_m, *([roll_m] * rolls))]
@@ -54,13 +60,8 @@ def cut_with(
                 model.add(x[k][j] <= stock[j] * y[k][j])
                 model.add(x[k][j] >= least * y[k][j])
                 cut[j].append(x[k][j])
-            if k:  # the joint before this piece lies in a window
-                reached = sum(sum(x[h]) for h in range(k)) - lap * (k - 1)
-                inside = [model.new_bool_var(f"w{i}.{k}.{w}") for w in range(len(windows))]
-                model.add(sum(inside) == used[k])
-                for (low, high), here in zip(windows, inside, strict=True):
-                    model.add(reached >= low).only_enforce_if(here)
-                    model.add(reached <= high).only_enforce_if(here)
+            if k:
+                _in_a_window(model, sum(sum(x[h]) for h in range(k)) - lap * (k - 1), used[k], windows)
         for j in range(len(names)):
             model.add(sum(y[k][j] for k in range(slots[i])) <= 1)
         model.add(sum(sum(row) for row in x) - lap * (sum(used) - 1) == need)
@@ -72,23 +73,32 @@ def cut_with(
         if j > len(offcuts_m):  # rolls are alike: the earlier is cut no less
             model.add(sum(cut[j - 1]) >= sum(parts))
     model.add(sum(joints) <= splices)
-    solver = cp_model.CpSolver()
-    solver.parameters.num_workers = 2
-    solver.parameters.interleave_search = True
-    solver.parameters.random_seed = 1
-    solver.parameters.max_deterministic_time = work_s
-    solver.parameters.max_time_in_seconds = 3 * work_s
-    status = solver.solve(model)
+    solved = solver(work_s, 3 * work_s)
+    status = solved.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None, status == cp_model.INFEASIBLE and all_slots
     found: Pieces = []
     for i, run in enumerate(runs):
         row = [
-            (names[j], solver.value(x[j]) / MM)
+            (names[j], solved.value(x[j]) / MM)
             for y, x in zip(held[i], lengths[i], strict=True)
             for j in range(len(names))
-            if solver.boolean_value(y[j])
+            if solved.boolean_value(y[j])
         ]
-        last = run.need_m + rules.overlap_m * (len(row) - 1) - sum(m for _, m in row[:-1])  # to the run's own length
-        found.append([Piece(name, m, i) for name, m in [*row[:-1], (row[-1][0], last)]])
+        found.append(_to_length(row, run, i, rules))
     return found, True
+
+
+def _in_a_window(model: "cp_model.CpModel", reached: Any, used: Any, windows: Sequence[tuple[int, int]]) -> None:
+    """The joint before a piece that is used lies in one of the run's windows."""
+    inside = [model.new_bool_var("") for _ in windows]
+    model.add(sum(inside) == used)
+    for (low, high), here in zip(windows, inside, strict=True):
+        model.add(reached >= low).only_enforce_if(here)
+        model.add(reached <= high).only_enforce_if(here)
+
+
+def _to_length(row: list[tuple[str, float]], run: RunNeed, number: int, rules: Rules) -> list[Piece]:
+    """A run's pieces, the last one cut to the run's own length."""
+    last = run.need_m + rules.overlap_m * (len(row) - 1) - sum(m for _, m in row[:-1])
+    return [Piece(name, m, number) for name, m in [*row[:-1], (row[-1][0], last)]]

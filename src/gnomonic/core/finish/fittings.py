@@ -8,9 +8,9 @@ from bisect import bisect_right, insort
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gnomonic.core.demand.fabrics import fabrics
 from gnomonic.core.demand.section import HungLayer, Section
 from gnomonic.core.demand.system import Extra, FittingRule, Slot, StickRule, System
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.units import TAPE_M, reaching
 
 

@@ -9,10 +9,10 @@ from importlib.resources import files
 import numpy as np
 import shapely
 
-from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.parts import Found
+from gnomonic.core.sourced import Sourced
 
 JOIN_M = 0.01
 

@@ -6,7 +6,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from gnomonic.core.demand.sourced import Rule, Sourced
+from gnomonic.core.sourced import Rule, Sourced
 
 
 class Method(Sourced):

@@ -159,7 +159,7 @@ def _braces(plan: Plan) -> list[Item]:
             "",
             _cut_to(cuts),
             "brace_rail",
-            max(cuts),
+            0.0,
             rails,
         ),
         _of_catalog("pin", len(cuts) * pins, "", a_rail),

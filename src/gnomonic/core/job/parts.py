@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, model_validator
 
-from gnomonic.core.demand.fabrics import Fabric
-from gnomonic.core.demand.system import decision_rules
+from gnomonic.core.fabric.fabrics import Fabric
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.record import Record
 
 Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]

@@ -9,8 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd
-from gnomonic.core.demand.fabrics import Fabric, Wire
 from gnomonic.core.demand.section import Section
+from gnomonic.core.fabric.fabrics import Fabric, Wire
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.finish.fittings import Sticks, bay_counts, diamond_m, sticks
 from gnomonic.core.ground.course import Course

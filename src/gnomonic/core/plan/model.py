@@ -8,9 +8,9 @@ import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.brace.statics import DiagonalBrace, HBrace
-from gnomonic.core.demand.fabrics import Fabric, Wire
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import PostKind, PostRule, Slot, System
+from gnomonic.core.fabric.fabrics import Fabric, Wire
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.ground.course import Course

@@ -41,6 +41,13 @@ class Ground:
     asked: tuple[Asked, ...]
     there: dict[str, str]
 
+    def ends_on(self) -> dict[float, str]:
+        """Stations of the line's ends that stand on another fence, and what that is called."""
+        if self.line.closed:
+            return {}
+        names = self.there | {s.at: s.of for s in self.fence.shared}
+        return {0.0 if end == "start" else round(self.line.length_m, 6): name for end, name in names.items()}
+
     def joined_at(self, station_m: float) -> list[Asked]:
         """What other lines ask of the post here."""
         return [a for a in self.asked if abs(a.at_m - station_m) < CLOSE_M]
@@ -132,31 +139,26 @@ def place_posts(
     forced = {round(p.at_m, 6) for p in fence.posts}
     soft = soft_ground(ground.things)
     rows = _kinds(ground, runs, ends, layouts, soft)
-    ends_on = ground.there | {s.at: s.of for s in fence.shared}
-    there = {
-        0.0 if end == "start" else round(line.length_m, 6): name for end, name in ends_on.items() if not line.closed
-    }
+    there = ground.ends_on()
     posts: list[Post] = []
-    index = {}
     stations = sorted(rows)
     easts, norths = line.places(np.array(stations))
     grounds = line.profile.at(np.array(stations)).tolist()
-    sizes: dict[tuple[PostRule, float, float], tuple[float, float, float]] = {}
+    sizes: dict[tuple[str, float, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
         rule, high, deeper, because = _asked_rule(section.posts[kind], height_m, deeper, because, joined)
-        if (rule, deeper, high) not in sizes:
-            sizes[rule, deeper, high] = sized(rule, high, deeper)
-        depth, length, stock = sizes[rule, deeper, high]
+        if (rule.title, deeper, high) not in sizes:
+            sizes[rule.title, deeper, high] = sized(rule, high, deeper)
+        depth, length, stock = sizes[rule.title, deeper, high]
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)
         if key not in fitted:
             fitted[key] = post_fittings(section, slot, tied, fence.decisions.clearance_m, length - depth)
         at = round(station, 6)
-        index[at] = number
         posts.append(
             Post(
                 index=number,
@@ -183,10 +185,15 @@ def place_posts(
                 short_m=max(0.0, high + rule.over_m - (length - depth)) if joined else 0.0,
             )
         )
+    return tuple(posts), _bays(line, runs, layouts, {round(s, 6): k for k, s in enumerate(stations)})
+
+
+def _bays(line: Course, runs: list[Run], layouts: list[Layout], index: dict[float, int]) -> tuple[Bay, ...]:
+    """Bays from post to post of every run; ``index`` of posts by their station."""
     bays = []
     for run, layout in zip(runs, layouts, strict=True):
         for low, high, under in zip(layout.stations_m[:-1], layout.stations_m[1:], layout.bays, strict=True):
             wraps = line.closed and high > line.length_m - SAME_M
             to = index[0.0] if wraps else index[round(high, 6)]
             bays.append(Bay(run.index, index[round(low, 6)], to, low, high, under))
-    return tuple(posts), tuple(bays)
+    return tuple(bays)

@@ -9,7 +9,7 @@ from math import floor
 
 import numpy as np
 
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import BadInput, NoPlan
 from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.plan.hung import Want, WireWant, stock_cut
@@ -137,7 +137,7 @@ def _planned_rolls(
             found = plan_rolls(needs, roll_m, offcuts_m, rules, PLAN_WORK_S)
         except BadInput as error:
             number = int(error.field.removeprefix("runs_m[").rstrip("]"))
-            raise BadInput(
+            raise NoPlan(
                 "decisions",
                 f"{called[number]} can't be laid: no splices keep clear of posts and end bays with pieces long enough; "
                 "lessen the shortest piece, the clearance or the overlap of splices, or use longer rolls",

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import BadInput, NoPlan
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.parts import Gate
 from gnomonic.core.say import Say
@@ -144,5 +144,5 @@ def split_runs(
         if (start, end) not in openings:
             runs.append(Run(len(runs), marks[start], marks[end]))
     if not runs:
-        raise BadInput("gates", "the gates leave no fence at all; take one away or make it narrower")
+        raise NoPlan("gates", "the gates leave no fence at all; take one away or make it narrower")
     return runs, hung

@@ -9,7 +9,7 @@ from gnomonic.core.demand.system import Step, common_caution
 from gnomonic.core.demand.tasks import Per, Task, handling, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
-from gnomonic.core.haul.takeoff import filled_m3, fitting_counts
+from gnomonic.core.haul.takeoff import filled_m3, fitting_counts, own_posts
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together
@@ -115,54 +115,78 @@ def _splice(plan: Plan) -> tuple[str, str]:
     return words, next((ways[i] for i in counts), "")
 
 
+EVERY_SLOT = ("terminal", "brace", "held", "firm", "light")
+STAPLES = ("staple", "long_staple")
+
+
 def _values(fence: Fence, plan: Plan) -> Values:
     """Everything a step may speak of."""
-    kinds = [p.slot for p in plan.posts]
-    counts, section = fitting_counts(plan), plan.section
-    hung = plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more if m.what.startswith("layer"))
-    splices = len(plan.rolls.splices)
-    strand = max((s.wire.pull_n for s in section.strands), default=0.0)
-    coiled = [s for s in section.strands if s.wire.coil_m]
-    line_posts = [p for p in plan.posts if not p.fixed]
-    terminals = [p for p in plan.posts if p.kind == "terminal"]
-    thin = section.posts[plan.system.line_post].diameter_m
-    filled = filled_m3(plan)
-    runs = len(plan.runs)
-    light = len(line_posts) if plan.system.firm_post == plan.system.line_post else kinds.count("light")
-    apron_pegs, apron_rings, lining_rings = (
-        sum(extra_counts(e, m).get(item, 0) for m in plan.slope_m for e in section.extras if getattr(e, what))
-        for item, what in (("peg", "apron"), ("net_ring", "apron"), ("net_ring", "lining"))
-    )
-    fill = {"concrete": " in concrete", "soil_cement": " in dry soil-cement"}.get(section.school("setting"), "")
-    ratchet = section.school("twist") == "ratchet"
-    splice_with, _ = _splice(plan)
-    staples = ("staple", "long_staple")
-    values: Values = {
+    counts = fitting_counts(plan)
+    values = _ground_values(fence, plan, counts) | _post_values(plan) | _hung_values(plan) | _fastened_values(plan)
+    values |= _foot_values(plan, counts)
+    for name, item in COUNTED.items():
+        values[name] = f"{counts.get(item, 0):.0f}"
+    rules = plan.system.rules
+    deep = {name: (rules[f"{name}_m"].value, "gap") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules}
+    return values | deep
+
+
+def _ground_values(fence: Fence, plan: Plan, counts: dict[str, float]) -> Values:
+    """Lengths, volumes and pulls of the line."""
+    filled, section = filled_m3(plan), plan.section
+    return {
         "swath": (fence.swath_m, "station"),
         "length": (plan.course.length_m, "station"),
         "bay": (fence.decisions.longest_bay_m, "station"),
         "run": (fence.decisions.longest_run_m or max(r.length_m for r in plan.runs), "station"),
         "pull": (section.pull_n, "force"),
-        "strand_pull": (strand, "force"),
+        "strand_pull": (max((s.wire.pull_n for s in section.strands), default=0.0), "force"),
         "rock": (filled.get("crushed rock", 0.0), "volume"),
         "concrete": (filled.get("concrete", 0.0), "volume"),
         "cover": (counts.get("apron_cover", 0.0), "volume"),
         "sewing": (counts.get("sewing_wire", 0.0), "station"),
         "seam_wire": (counts.get("seam_wire", 0.0), "station"),
         "trench": (counts.get("trench", 0.0), "station"),
+    }
+
+
+def _post_values(plan: Plan) -> Values:
+    """Posts that this line sets itself, and braces; a post that stands on another line is set there."""
+    section = plan.section
+    own = own_posts(plan)
+    line_posts = [p for p in plan.posts if not p.fixed]
+    terminals = [p for p in plan.posts if p.kind == "terminal"]
+    alike = plan.system.firm_post == plan.system.line_post
+    light = len(line_posts) if alike else sum(p.slot == "light" for p in plan.posts)
+    thin = section.posts[plan.system.line_post].diameter_m
+    fill = {"concrete": " in concrete", "soil_cement": " in dry soil-cement"}.get(section.school("setting"), "")
+    return {
         "offset": ((section.posts["terminal"].diameter_m - thin) / 2, "gap"),
         "line_top": (line_posts[0].above_m if line_posts else 0.0, "cut"),
         "terminal_top": (terminals[0].above_m, "cut"),
-        "terminals": str(kinds.count("terminal")),
-        "posts": str(len(plan.posts)),
+        "terminals": str(sum(p.kind == "terminal" for p in own)),
+        "posts": str(len(own)),
         "light": str(light),
         "light_posts": _count(light, "line post"),
         "line_posts": _line_posts(plan),
         "filled": fill,
         "braces": _count(len({tuple(sorted(b.end.stations_m[:2])) for b in plan.braces}), "brace"),
-        "twists": "a ratchet in each brace wire" if ratchet else "each brace wire drawn up with a twist stick",
+        "twists": "a ratchet in each brace wire"
+        if section.school("twist") == "ratchet"
+        else "each brace wire drawn up with a twist stick",
         "struts": str(len(plan.struts)),
         "strut_tie": "tied to its foot" if section.school("strut_tie") == "foot" else "tied to its middle",
+    }
+
+
+def _hung_values(plan: Plan) -> Values:
+    """Sides, rolls, coils, splices and seams: rolls and coils that are used on this line, wherever they were opened."""
+    section, runs, splices = plan.section, len(plan.runs), len(plan.rolls.splices)
+    stocks = {p.stock for p in plan.rolls.pieces}
+    used = len({s for s in stocks if s.startswith("new")} or stocks)
+    hung = used + sum(m.rolls for m in plan.more if m.what.startswith("layer"))
+    coiled = [s for s in section.strands if s.wire.coil_m]
+    return {
         "sides": "the side" if runs == 1 else f"each of the {runs} sides",
         "each_run": "the run" if runs == 1 else f"each of the {runs} runs",
         "every_run": "the run" if runs == 1 else "every run",
@@ -171,35 +195,44 @@ def _values(fence: Fence, plan: Plan) -> Values:
         ),  # the guide wire is turned round, not ended
         "strands": _count(len(coiled), "wire" if not section.barbs else "strand"),
         "rolls": _count(hung, "roll"),
-        "coils": _count(sum(c.coils for c in plan.coils), "coil"),
+        "coils": _count(sum(c.joins + 1 for c in plan.coils), "coil"),
         "splices": _count(splices, "splice"),
-        "splice_with": splice_with,
+        "splice_with": _splice(plan)[0],
         "seams": _count(section.seams * runs + splices + plan.corner_seams, "seam"),
         "layers": " + ".join(x.fabric.label for x in section.layers),
-        "held": _held(plan),
         "gates": ", ".join(g.name for g in plan.gates),
         "rail_sticks": _count(sum(n for cut in plan.sticks for _, n in cut.bought), "length"),
-        "staples_ends": _on(plan, staples, ("terminal",)),
-        "staples_held": _on(plan, staples, ("brace", "held")),
-        "staples_all": _on(plan, staples, ("terminal", "brace", "held", "firm", "light")),
-        "line_fasteners": _fasteners(plan, ("firm", "light")),
-        "all_fasteners": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
-        "post_ties": _fasteners(plan, ("terminal", "brace", "held", "firm", "light")),
         "rolls_lined": _count(sum(m.rolls for m in plan.more if m.what == "fine mesh low"), "roll"),
-        # what an apron and a lining take is told at their own steps
+    }
+
+
+def _fastened_values(plan: Plan) -> Values:
+    """Staples, clips and ties by the posts they are on."""
+    return {
+        "held": _held(plan),
+        "staples_ends": _on(plan, STAPLES, ("terminal",)),
+        "staples_held": _on(plan, STAPLES, ("brace", "held")),
+        "staples_all": _on(plan, STAPLES, EVERY_SLOT),
+        "line_fasteners": _fasteners(plan, ("firm", "light")),
+        "all_fasteners": _fasteners(plan, EVERY_SLOT),
+        "post_ties": _fasteners(plan, EVERY_SLOT),
+    }
+
+
+def _foot_values(plan: Plan, counts: dict[str, float]) -> Values:
+    """Pegs and rings; what an apron and a lining take is told at their own steps."""
+    extras = plan.section.extras
+    apron_pegs, apron_rings, lining_rings = (
+        sum(extra_counts(e, m).get(item, 0) for m in plan.slope_m for e in extras if getattr(e, what))
+        for item, what in (("peg", "apron"), ("net_ring", "apron"), ("net_ring", "lining"))
+    )
+    return {
         "pegs": f"{counts.get('peg', 0) - apron_pegs:.0f}",
         "apron_pegs": str(apron_pegs),
         "rings": f"{counts.get('hog_ring', 0) + counts.get('net_ring', 0) - apron_rings - lining_rings:.0f}",
         "apron_rings": str(apron_rings),
         "lining_rings": str(lining_rings),
     }
-    for name, item in COUNTED.items():
-        values[name] = f"{counts.get(item, 0):.0f}"
-    rules = plan.system.rules
-    values |= {
-        name: (rules[f"{name}_m"].value, "gap") for name in ("trench_deep", "trench_wide") if f"{name}_m" in rules
-    }
-    return values
 
 
 COUNTED = {

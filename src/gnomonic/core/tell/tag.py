@@ -4,10 +4,11 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.starts import reason_of
-from gnomonic.core.demand.system import PostRule, decision_rules
+from gnomonic.core.demand.system import PostRule
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
 from gnomonic.core.haul.takeoff import filled_round
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from

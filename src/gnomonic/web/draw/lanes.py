@@ -5,9 +5,9 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.demand.starts import reason_of
-from gnomonic.core.demand.system import decision_rules
 from gnomonic.core.ground.found import called, zone_m
 from gnomonic.core.haul.takeoff import job_take_off, take_off
+from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fences
 from gnomonic.core.plan.identity import tag_name
@@ -193,7 +193,7 @@ def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
                 "quantity": mm(step.quantity),
                 "minutes": [round(m, 1) for m in step.minutes],
                 "crew": step.crew,
-                "tools": list(step.tools),
+                "tools": [said(tool) for tool in step.tools],
                 "after": list(step.after),
                 "wait": {"days": step.wait_days, "why": said(step.task.wait)} if step.wait_days else None,
                 "source": step.task.source,

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from gnomonic.core.demand.fabrics import Fabric
 from gnomonic.core.demand.section import Section
+from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.plan.posts import sized
 from gnomonic.web.draw.words import mm, said
 

@@ -10,9 +10,9 @@ from fastapi.responses import RedirectResponse, Response
 from gnomonic.core.demand.animals import Animal, Book, check_override, paths, with_overrides
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.judge import STRENGTH_WORDS
-from gnomonic.core.demand.sourced import Sourced
 from gnomonic.core.demand.system import System, systems
 from gnomonic.core.errors import BadInput
+from gnomonic.core.sourced import Sourced
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import workspace
 

@@ -6,9 +6,9 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.demand.fabrics import fabrics, wires
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_catalog
 from gnomonic.store import workspace
 from gnomonic.web.parts import file_out

@@ -19,11 +19,11 @@ from gnomonic.core.ground.legs import legs
 from gnomonic.core.ground.marking import state_of
 from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
-from gnomonic.core.ground.walk_list import figures, walk_list
 from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
+from gnomonic.core.tell.walk_list import figures, walk_list
 from gnomonic.core.units import System
 from gnomonic.formats.export import MEDIA, export_line
 from gnomonic.formats.grid import MOST_GRID_BYTES, drape

@@ -15,7 +15,7 @@ from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.edits.measured import route_of
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.marking import may_dig, state_of, white_lining
 from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job.fence import Fence, fences
@@ -31,10 +31,6 @@ from gnomonic.web.plans import Planned
 router = APIRouter()
 PATIENCE_S = 10
 MOST_ANSWER = 5_000_000
-
-
-class DeskDown(BadInput):
-    """The desk does not answer, or not in a way that can be read."""
 
 
 @dataclass(slots=True)
@@ -67,7 +63,7 @@ class Desk:
             self.practice = None
 
     def call(self, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
-        """One call.  Raises DeskDown with one sentence."""
+        """One call.  Raises Away with one sentence."""
         data = None if body is None else json.dumps(body).encode()
         asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
         try:
@@ -76,14 +72,12 @@ class Desk:
         except urllib.error.HTTPError as error:
             error.close()
             if error.code == 404:
-                raise DeskDown("ticket", "the marking desk does not know this ticket: ask again") from None
-            raise DeskDown("desk", f"the marking desk refused the request (status {error.code})") from None
+                raise BadInput("ticket", "the marking desk does not know this ticket: ask again") from None
+            raise Away("desk", f"the marking desk refused the request (status {error.code})") from None
         except (OSError, ValueError):
-            raise DeskDown(
-                "desk", "the marking desk does not answer: nothing was changed; try again, or call it"
-            ) from None
+            raise Away("desk", "the marking desk does not answer: nothing was changed; try again, or call it") from None
         if not isinstance(found, dict):
-            raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed")
+            raise Away("desk", "the marking desk's answer can't be read: nothing was changed")
         return found
 
 
@@ -159,7 +153,7 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
         try:
             made = edit(str(reply["ticket"]), str(reply["wait_until"]))
         except KeyError:
-            raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
+            raise Away("desk", "the marking desk's answer can't be read: nothing was changed") from None
         return made, f"asked under ticket {made['ticket']}"
 
     return change_job(request, job_id, base, edit("not filed yet", today), outside=filed)
@@ -194,6 +188,6 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
             "marks": marks,
         }
     except (KeyError, TypeError, ValueError):
-        raise DeskDown("desk", "the marking desk's answer can't be read: nothing was changed") from None
+        raise Away("desk", "the marking desk's answer can't be read: nothing was changed") from None
     count = f"{len(marks)} service{'' if len(marks) == 1 else 's'} marked" if marks else "clear"
     return change_job(request, job_id, base, edit, words=count)

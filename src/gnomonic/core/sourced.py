@@ -39,8 +39,8 @@ def inherit(tree: Any, source: str, checked: date) -> Any:
     return {"source": source, "checked": checked, **made} if "reason" in made else made
 
 
-def read_data(name: str) -> dict[str, Any]:
-    """A data file of this folder, its rows complete."""
-    tree = tomllib.loads(files("gnomonic.core.demand").joinpath("data", *name.split("/")).read_text("utf8"))
+def read_data(name: str, room: str = "demand") -> dict[str, Any]:
+    """A data file of a room, its rows complete."""
+    tree = tomllib.loads(files(f"gnomonic.core.{room}").joinpath("data", *name.split("/")).read_text("utf8"))
     source, checked = tree.pop("source", ""), tree.pop("checked", None)
     return dict(inherit(tree, source, checked)) if checked else tree

@@ -7,9 +7,9 @@ from typing import Literal
 
 from pydantic import model_validator
 
-from gnomonic.core.demand.sourced import Sourced, read_data
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.fabric.wire import cold_tension_n, fabric_wires_n, gauge
+from gnomonic.core.sourced import Sourced, read_data
 from gnomonic.core.units import INCH_M
 
 FabricKind = Literal["woven", "link", "welded", "hex", "cloth", "netting", "sheet"]
@@ -140,11 +140,11 @@ class Wire(Sourced):
 @cache
 def fabrics() -> dict[str, Fabric]:
     """Every fabric on file by its label."""
-    data = read_data("fabrics.toml")
+    data = read_data("fabrics.toml", "fabric")
     return {row["label"]: Fabric.model_validate(row) for row in (*data["woven"], *data["mesh"])}
 
 
 @cache
 def wires() -> dict[str, Wire]:
     """Every wire on file by its key."""
-    return {key: Wire.model_validate(row) for key, row in read_data("wires.toml").items()}
+    return {key: Wire.model_validate(row) for key, row in read_data("wires.toml", "fabric").items()}
