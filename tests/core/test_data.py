@@ -132,4 +132,4 @@ def test_the_methods_worked_examples_are_the_programs():
     assert (rolls["new_rolls"], rolls["splices"], rolls["greedy"]) == (2, 0, {"new_rolls": 3, "splices": 2})
     assert "two rolls without a splice; roll after roll in order takes three with two" in method
     schema = json.loads((HOME / "docs" / "job.schema.json").read_text())
-    assert schema["properties"]["format"]["const"] == "gnomonic-job/1"
+    assert schema["properties"]["format"]["const"] == "gnomonic-job/2"

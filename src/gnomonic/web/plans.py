@@ -30,13 +30,21 @@ KEEP = 64
 
 @dataclass(slots=True)
 class Planned:
-    """One line of a job with its plan; ``drawing`` is the JSON text the page draws from, ``lines`` that of all lines."""
+    """One line of a job with its plan and its snags; ``lines`` is the JSON text of all lines."""
 
     fence: Fence
     plan: Plan
     snags: list[Snag]
-    drawing: str
     lines: str
+    drawn: str = ""
+
+    @property
+    def drawing(self) -> str:
+        """The JSON text the page draws from, made when it is first asked for."""
+        if not self.drawn:
+            made = drawing(self.fence, self.plan, self.snags)
+            self.drawn = json.dumps(made, ensure_ascii=False, separators=(",", ":"))
+        return self.drawn
 
 
 @dataclass(slots=True)
@@ -59,8 +67,7 @@ class PlannedJob:
         if fence.id not in self.seen:
             made = self.plan.lines[fence.id]
             found = snags(fence, made, self.today, self.book, self.plan.meetings)
-            text = json.dumps(drawing(fence, made, found), ensure_ascii=False, separators=(",", ":"))
-            self.seen[fence.id] = Planned(fence, made, found, text, self.ground())
+            self.seen[fence.id] = Planned(fence, made, found, self.ground())
         return self.seen[fence.id]
 
     def ground(self) -> str:

@@ -146,14 +146,14 @@ def edit_s(job: Job, line: str, gap_m: float) -> float:
     """Seconds from an edit to what the page is sent, in a server that has the job's plan."""
     plans = Plans()
     was = plans.make("j", job)
-    was.line(line)
+    assert was.line(line).drawing
     taken = []
     for k in range(6):
         edit = {"do": "decide", "line": line, "key": "gap_max_m", "value": gap_m + 0.01 * (k % 2 + 1)}
         start = time.perf_counter()
         now = plans.make("j", apply(was.job, read_edit(edit)))
         told(was, now, edit)
-        now.line(line)
+        assert now.line(line).drawing
         taken.append(time.perf_counter() - start)
         was = now
     return statistics.median(taken[1:])

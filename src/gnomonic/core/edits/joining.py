@@ -4,7 +4,7 @@ from gnomonic.core.edits.measured import mended_fence
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground import mend
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.ground.joined import check_joins, nearest_station, vertex_at
+from gnomonic.core.ground.joined import check_circles, check_joins, nearest_station, vertex_at
 from gnomonic.core.job.document import Job, Join
 from gnomonic.core.job.fence import Fence, checked, fence_of
 from gnomonic.core.say import Say
@@ -50,6 +50,7 @@ def settled(job: Job) -> Job:
     """
     if not job.joins:
         return job
+    check_circles(job, courses_of(job))
     for _ in range(len(job.joins) + 1):
         still = True
         for join in sorted(job.joins, key=lambda j: (j.line, j.end)):

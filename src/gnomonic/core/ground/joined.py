@@ -94,6 +94,11 @@ def check_joins(job: Job, courses: Courses) -> None:
         if off > rule("meets_m"):
             far: Values = {**values, "off": (off, "station")}
             raise BadInput("joins", Say("{name} is said to stand on {on} at {at}, but ends {off} from there", far))
+    check_circles(job, courses)
+
+
+def check_circles(job: Job, courses: Courses) -> None:
+    """Raises BadInput (``joins``) for a join that leads back to itself."""
     for join in job.joins:
         _no_circle(job, courses, join)
 

@@ -144,16 +144,16 @@ def place_posts(
     stations = sorted(rows)
     easts, norths = line.places(np.array(stations))
     grounds = line.profile.at(np.array(stations)).tolist()
-    sizes: dict[tuple[str, float, float], tuple[float, float, float]] = {}
+    sizes: dict[tuple[int, float, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
         rule, high, deeper, because = _asked_rule(section.posts[kind], height_m, deeper, because, joined)
-        if (rule.title, deeper, high) not in sizes:
-            sizes[rule.title, deeper, high] = sized(rule, high, deeper)
-        depth, length, stock = sizes[rule.title, deeper, high]
+        if (id(rule), deeper, high) not in sizes:
+            sizes[id(rule), deeper, high] = sized(rule, high, deeper)
+        depth, length, stock = sizes[id(rule), deeper, high]
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)
         if key not in fitted:

@@ -119,7 +119,10 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
         was = planned_job(request, stored)
         try:
             after = plans.after(job_id, was, apply(was.job, read_edit(_lengths_read(edit)), plans.book()))
-            _weighed[key] = {"said": said(told(was, after, edit)), "fewer_snags": _snags(was) - _snags(after)}
+            _weighed[key] = {
+                "said": said(told(was, after, edit)),
+                "fewer_snags": _snags(was, edit) - _snags(after, edit),
+            }
         except BadInput as error:
             _weighed[key] = {"said": said(refusal(error)), "fewer_snags": 0}
         while len(_weighed) > WEIGHED_KEPT:
@@ -127,8 +130,10 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
     return JSONResponse(_weighed[key])
 
 
-def _snags(job: PlannedJob) -> int:
-    return sum(len(it.snags) for it in job.all())
+def _snags(job: PlannedJob, edit: dict[str, Any]) -> int:
+    """Snags of the line an edit is of; none where it is there no more."""
+    line = str(edit.get("line", ""))
+    return len(job.line(line).snags) if line in ("", *job.plan.lines) else 0
 
 
 @router.get("/api/v1/jobs/{job_id}/tag")
