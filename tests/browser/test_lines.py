@@ -165,7 +165,7 @@ def test_lines_of_a_file_become_one_job_and_one_more_line_of_a_job(page, server,
     expect(page.locator("#count")).to_contain_text("2 lines")
     expect(page.locator(".meeting")).to_contain_text("The end of side 0 lies 0 in from side 1.")
     job = page.url.split("/jobs/")[1].split("/")[0]
-    page.click("text=Bring one more in")
+    page.click("text=Bring one in")
     page.fill("#legs", "N 4 E 40 m +1 m\nN 8 E 30 m")
     page.click("text=Look at it >> nth=1")
     page.click("text=Save and set it out")

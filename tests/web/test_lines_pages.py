@@ -71,7 +71,7 @@ def test_the_jobs_page_and_its_sheet_count_all_lines_and_shared_posts_once(clien
     for item in state["takeoff"]:
         assert sum(item["lines"].values()) == pytest.approx(item["count"], abs=1e-3)
     sheet = client.get(f"/jobs/{job}/print-all?units=metric").text
-    assert sheet.count('class="paper-sheet linesheet"') == 9 and "start on brook paddock at 70.00 m" in sheet
+    assert sheet.count('class="paper-sheet linesheet"') == 9 and "start on brook paddock at 76.00 m" in sheet
     assert ">Larkspur Holm<" in client.get("/").text and "9 lines" in client.get("/").text
 
 
@@ -102,7 +102,7 @@ def test_names_of_posts_stay_over_edits_a_new_server_and_undo(client, scope, job
 
 
 def test_what_an_edit_of_one_line_did_to_others_is_said(client, scope, job):
-    moved = edit(client, scope, job, {"do": "move_point", "line": "F", "index": 0, "e_m": 107.5, "n_m": -36.0}).json()
+    moved = edit(client, scope, job, {"do": "move_point", "line": "F", "index": 0, "e_m": 108.5, "n_m": -30.0}).json()
     text = moved["said"]["t"] + json.dumps(moved["said"]["v"])
     assert moved["line"] == "F" and "(with" in text and "brook paddock" in text
     again = edit(client, scope, job, {"do": "rename_line", "name": "lower cross fence"}, "F").json()
@@ -120,7 +120,7 @@ def test_what_an_edit_of_one_line_did_to_others_is_said(client, scope, job):
     ("change", "status", "kind", "words"),
     [
         (
-            {"do": "add_gate", "line": "A", "at_m": 69.0, "opening_m": 3.0},
+            {"do": "add_gate", "line": "A", "at_m": 75.0, "opening_m": 3.0},
             422,
             "plan",
             "can't stand on brook paddock at",

@@ -85,7 +85,8 @@ def answered(stored: Stored, job: PlannedJob, line_id: str, sentence: Say) -> Re
 def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
     """What an edit changed in the plan, or why it changed nothing.
 
-    Lines whose plan stayed the same count alike before and after; others than the one that was edited are named.
+    Lines whose plan stayed the same count alike before and after; others than the one that was edited are named where their
+    posts changed.
     """
     line_id = str(edit.get("line") or "")
     touched = [k for k in {**was.plan.lines, **now.plan.lines} if was.plan.lines.get(k) is not now.plan.lines.get(k)]
@@ -97,7 +98,7 @@ def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
         return _nothing(was, now, edit, line_id)
     names = {line.id: line.name for line in (*was.job.lines, *now.job.lines)}
     own = line_id or (fence_of(now.job).id if len(now.job.lines) == 1 else "")
-    others = [names[k] for k in touched if k != own] if own else []
+    others = [names[k] for k in touched if k != own and _posts(was, k) != _posts(now, k)] if own else []
     if others and len(now.job.lines) > 1:
         lines = {f"other{k}": name for k, name in enumerate(others)}
         change = Say(f"{change.t} (with {', '.join(f'{{{k}}}' for k in lines)})", {**change.v, **lines})
@@ -106,6 +107,12 @@ def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
         short = too_short(fence, now.plan.lines[fence.id])
         return Say(f"{change.t}; {short.t}", {**change.v, **short.v}) if short else change
     return change
+
+
+def _posts(job: PlannedJob, line_id: str) -> list[float]:
+    """Where a line's posts stand: rolls that are cut otherwise are no change of it worth a word."""
+    made = job.plan.lines.get(line_id)
+    return [p.station_m for p in made.posts] if made else []
 
 
 def _nothing(was: PlannedJob, now: PlannedJob, edit: dict[str, Any], line_id: str) -> Say:

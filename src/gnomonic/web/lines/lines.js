@@ -82,8 +82,10 @@ const STANDS = { permanent: "built to stay", temporary: "for a time", there: "st
 
 function joinsOf(l) {
   const ends = l.joins.map((j) => html("li", {}, `its ${j.end} stands on ${j.name}, `, length(j.at, "station"), " along ", html("button", { class: "link", onclick: () => edit({ do: "part_line", line: l.id, end: j.end }) }, "part them")));
-  const carried = job.lines.flatMap((o) => o.joins.filter((j) => j.on === l.id).map((j) => html("li", {}, `the ${j.end} of ${o.name} stands on it, `, length(j.at, "station"), " along")));
-  return ends.length + carried.length ? [html("ul", { class: "joins" }, ...ends, ...carried)] : [];
+  const stands = job.lines.map((o) => [o, o.joins.filter((j) => j.on === l.id)]).filter(([, joins]) => joins.length);
+  const carried = stands.map(([o, joins]) => `${o.id} at ${joins.map((j) => length(j.at, "station")).join(" and ")}`);
+  const said = carried.length ? [html("li", {}, `Stand on it: ${carried.join(", ")}`)] : [];
+  return ends.length + said.length ? [html("ul", { class: "joins" }, ...ends, ...said)] : [];
 }
 
 function joinForm(l, end) {

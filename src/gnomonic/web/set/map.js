@@ -34,6 +34,7 @@ export class SiteMap extends EventTarget {
     const { data, svg } = this;
     this.frame = fit(svg, [...data.ground.map((g) => [g[1], g[2]]), ...this.others.flatMap((o) => o.places)], Math.min(92, svg.clientWidth / 4), 44);
     this.labels = [];
+    this.othersAt = this.others.flatMap((o) => this.dotted(o.places));
     const parts = this.others.map((o) => this.other(o));
     for (const f of data.forbidden) parts.push(el("path", { class: "mapforbidden", d: this.path(f.from, f.to) }, el("title", {}, `no post here: ${f.reason || "forbidden"}`)));
     for (const r of data.runs) parts.push(el("path", { class: "fence", d: this.path(r.from, r.to) }));
@@ -61,6 +62,16 @@ export class SiteMap extends EventTarget {
     this.dot = el("circle", { class: "mapcursor", r: 5, visibility: "hidden" });
     svg.replaceChildren(...parts, ...this.furniture(), this.dot);
     this.setCursor(this.cursor ?? null);
+  }
+
+  // Places every few pixels along a line.
+  dotted(places) {
+    const screen = places.map((p) => this.frame(...p));
+    return screen.slice(1).flatMap(([x, y], k) => {
+      const [a, b] = screen[k];
+      const steps = Math.min(200, Math.ceil(Math.hypot(x - a, y - b) / 6)) || 1;
+      return Array.from({ length: steps }, (_, n) => [a + ((x - a) * n) / steps, b + ((y - b) * n) / steps]);
+    });
   }
 
   other(o) {
@@ -97,19 +108,23 @@ export class SiteMap extends EventTarget {
       [nx, ny] = [(x - this.centre[0]) / far, (y - this.centre[1]) / far];
     } else if (this.data.closed ? nx * (x - this.centre[0]) + ny * (y - this.centre[1]) < 0 : ny > 0) [nx, ny] = [-nx, -ny];
     const ways = name === "turn" && this.data.closed ? [-1] : [1, -1];
-    for (const way of ways) {
-      const made = this.tryLabel(x + nx * way * off, y + ny * way * off, nx * way, text, name);
-      if (made) return [made];
+    for (const clear of this.others.length ? [true, false] : [false]) {
+      for (const way of ways) {
+        const made = this.tryLabel(x + nx * way * off, y + ny * way * off, nx * way, text, name, clear);
+        if (made) return [made];
+      }
     }
     return [];
   }
 
-  tryLabel(x, y, lean, text, name) {
+  // A label where nothing else is written; ``clear`` of the other lines too.
+  tryLabel(x, y, lean, text, name, clear = false) {
     const wide = text.length * 6.6;
     const [px, py] = [x + (lean * wide) / 2, y + 4];
     const box = [px - wide / 2, py - 11, px + wide / 2, py + 3];
     const clash = this.labels.some((o) => box[0] < o[2] + 2 && box[2] > o[0] - 2 && box[1] < o[3] + 1 && box[3] > o[1] - 1);
     if (clash || box[0] < 2 || box[2] > this.frame.width - 2 || box[1] < 2 || box[3] > this.frame.height - 2) return null;
+    if (clear && this.othersAt.some(([a, b]) => a > box[0] && a < box[2] && b > box[1] && b < box[3])) return null;
     this.labels.push(box);
     return label(px, py, text, { class: name, "text-anchor": "middle" });
   }
