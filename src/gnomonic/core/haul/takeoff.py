@@ -41,9 +41,16 @@ class Item:
 
 def take_off(fence: Fence, plan: Plan) -> list[Item]:
     """The take-off in the order things are used."""
-    found = [*_posts(plan), *_fill(plan), *_braces(plan), *_struts(plan), *_fabric(fence, plan), *_coils(plan)]
-    found += [*_sticks(plan), *_fittings(plan), *_gates(plan)]
-    return [i for i in found if i.count > 0]
+    return [item for part in _parts(fence, plan) for item in part]
+
+
+def _parts(fence: Fence, plan: Plan) -> list[list[Item]]:
+    """Posts, fill, braces, struts, fabric, coils, rails and boards, fittings, gates."""
+    parts = [
+        _posts(plan), _fill(plan), _braces(plan), _struts(plan), _fabric(fence, plan), _coils(plan), _sticks(plan),
+        _fittings(plan), _gates(plan),
+    ]  # fmt: skip
+    return [[i for i in part if i.count > 0] for part in parts]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,9 +64,11 @@ class JobItem:
 def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobItem]:
     """The take-off of all lines together: what is bought alike is one item, a post that lines share is in one of them."""
     merged: dict[tuple[str, float, str], tuple[Item, list[tuple[str, float]]]] = {}
-    for fence, plan in lines:
-        for item in take_off(fence, plan):
-            merged.setdefault(item.alike, (item, []))[1].append((fence.id, item.count))
+    by_line = [(fence.id, _parts(fence, plan)) for fence, plan in lines]
+    for part in range(len(by_line[0][1]) if by_line else 0):
+        for line, parts in by_line:
+            for item in parts[part]:
+                merged.setdefault(item.alike, (item, []))[1].append((line, item.count))
     found = []
     for item, parts in merged.values():
         where = item.where
