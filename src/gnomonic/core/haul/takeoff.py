@@ -66,8 +66,8 @@ def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobItem]:
     merged: dict[tuple[str, float, str], tuple[Item, list[tuple[str, float]]]] = {}
     by_line = [(fence.id, _parts(fence, plan)) for fence, plan in lines]
     for part in range(len(by_line[0][1]) if by_line else 0):
-        for line, parts in by_line:
-            for item in parts[part]:
+        for line, of_line in by_line:
+            for item in of_line[part]:
                 merged.setdefault(item.alike, (item, []))[1].append((line, item.count))
     found = []
     for item, parts in merged.values():
