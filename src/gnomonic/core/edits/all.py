@@ -35,12 +35,13 @@ def read_edit(data: Any) -> Edit:
 def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
     """The next version of a job, under a workspace's rule book (the shipped one unless given).
 
-    Lines that stand on one that is mended go with it.  Raises BadInput when the edit does not fit the job.
+    Lines that stand on one that is mended go with it; an edit that mends no line leaves every end where it is.  Raises BadInput when the edit does not fit the job.
     """
     try:
         if isinstance(edit, LinesEdit):
             return settled(apply_to_lines(job, edit))
-        return settled(_of_the_line(named(job, edit.line), edit, book).job)
+        after = _of_the_line(named(job, edit.line), edit, book).job
+        return settled(after) if isinstance(edit, LineEdit) else after
     except ValidationError as error:
         raise first_error(error) from None
 
