@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from gnomonic.core.demand.kinds import kind_of_post
 from gnomonic.core.haul.takeoff import UNIT_KINDS, filled_round, take_off
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post, hand_dug, taped_from
@@ -14,16 +15,6 @@ from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
 from gnomonic.formats.gpx import write_gpx
-
-MARKS = {
-    "terminal": "■ stake and flag",
-    "brace": "◆ stake",
-    "wood": "● wood",
-    "steel": "T drive",
-    "pipe": "○ pipe",
-    "timber": "□ timber",
-    "concrete": "▲ concrete",
-}
 
 
 def _turn(post: Post) -> str:
@@ -51,7 +42,7 @@ def stake_out(plan: Plan, system: System, letter: str = "") -> list[dict[str, st
                 "kind": f"{post.role} " * (post.role not in ("line", "brace")) + post.kind,
                 "depth": format_quantity(post.depth_m, "depth", system),
                 "length": format_quantity(post.length_m, "depth", system),
-                "mark": (f"stands already: {post.shared}" if post.shared else MARKS[post.kind])
+                "mark": (f"stands already: {post.shared}" if post.shared else kind_of_post(post.kind).mark)
                 + _turn(post)
                 + (f", {fill}" if (fill := filled_round(plan, post)[0]) else "")
                 + (", DIG BY HAND" if post.index in by_hand else ""),
@@ -60,15 +51,19 @@ def stake_out(plan: Plan, system: System, letter: str = "") -> list[dict[str, st
     return rows
 
 
-def brace_rows(plan: Plan, system: System) -> list[dict[str, str]]:
-    """Rows of the braces: where, cut lengths a panel, and the forces they were sized for."""
+def brace_rows(plan: Plan, system: System, letter: str = "") -> list[dict[str, str]]:
+    """Rows of the braces, each called by the post it stands at: where, cut lengths a panel, the forces they were sized for."""
     rows = []
+    names = {round(p.station_m, 4): letter + p.name for p in plan.posts}
+    if plan.course.closed:
+        names[round(plan.course.length_m, 4)] = letter + plan.posts[0].name
     for brace in plan.braces:
         terminal, inner = brace.end.stations_m[0], brace.end.stations_m[-1]
         uplift = brace.statics.end_post_uplift_n
         assert uplift is not None
         rows.append(
             {
+                "post": names.get(round(terminal, 4), ""),
                 "run": str(brace.end.run + 1),
                 "terminal": format_quantity(terminal, "station", system),
                 "brace post": format_quantity(inner, "station", system),

@@ -1,6 +1,7 @@
 """The tag of the whole job: the line, its posts, what is hung and how much of it."""
 
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.demand.kinds import kind_of_post, kinds
 from gnomonic.core.fabric.layers import rolls_each_side
 from gnomonic.core.finish.fittings import diamond_m
 from gnomonic.core.ground.found import called
@@ -11,25 +12,17 @@ from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.facts import METHOD, Fact, Values
 from gnomonic.core.tell.tag import Tag
 
-KIND_WORDS = {
-    "terminal": "terminals",
-    "brace": "brace",
-    "wood": "wood",
-    "steel": "driven steel",
-    "pipe": "pipe",
-    "timber": "timber",
-    "concrete": "concrete",
-}
-
 
 def job_tag(fence: Fence, plan: Plan) -> Tag:
     """The tag of the whole job."""
-    kinds = [p.kind for p in plan.posts]
+    own = [p.kind for p in plan.posts]
     values: Values = {
         "length": (plan.course.length_m, "station"),
         "gates": (sum(g.opening_m for g in plan.gates), "station"),
     }
-    counts = ", ".join(f"{kinds.count(kind)} {word}" for kind, word in KIND_WORDS.items() if kinds.count(kind))
+    order = list(kinds())
+    told = sorted(set(own), key=lambda k: (order.index(k) if k in order else len(order), k))
+    counts = ", ".join(f"{own.count(kind)} {kind_of_post(kind).words}" for kind in told)
     facts = (
         Fact(
             "Line",
@@ -42,7 +35,7 @@ def job_tag(fence: Fence, plan: Plan) -> Tag:
         ),
         Fact(
             "Posts",
-            Say(f"{len(kinds)}"),
+            Say(f"{len(own)}"),
             Why(
                 "least cost over all candidate stations",
                 Say(counts),

@@ -148,7 +148,7 @@ def _sheet(planned: Planned, system: System) -> dict[str, Any]:
         "steps": [(s.text.text(system), s.caution.text(system)) for s in steps_of(planned.fence, planned.plan)],
         "stake_out": stake_out(planned.plan, system, tag_name(planned.fence, "")),
         "take_off": take_off_rows(planned.fence, planned.plan, system),
-        "braces": brace_rows(planned.plan, system),
+        "braces": brace_rows(planned.plan, system, tag_name(planned.fence, "")),
         "snags": [(s.title.text(system), s.consequence.text(system)) for s in planned.snags],
         "drawing": safe(planned.drawing),
     }
