@@ -1,5 +1,6 @@
 """The steps of the work in order, with the numbers of this job in them, and the caution where it bites."""
 
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -342,11 +343,22 @@ def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
                 task.tools or plan.system.tools,
                 tuple(first),
                 task.wait_days,
-                Say(step.text.replace("{splice_how}", how), values),
+                Say(_terminals_said(step.text, plan).replace("{splice_how}", how), values),
                 _caution(plan, step),
             )
         )
     return found
+
+
+TERMINALS = re.compile(r"(?:the )?\{terminals\} (terminal post|strainer|end and corner post|corner post)s")
+
+
+def _terminals_said(text: str, plan: Plan) -> str:
+    """A step's text where a line brings one terminal itself, or none: the others stand on other lines."""
+    own = sum(p.kind == "terminal" for p in own_posts(plan))
+    if own > 1:
+        return text
+    return TERMINALS.sub(r"the one \1" if own else r"no \1s (they stand already)", text)
 
 
 def _quantity(plan: Plan, per: Per) -> float:
