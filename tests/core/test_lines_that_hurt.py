@@ -154,10 +154,16 @@ def test_the_steps_of_a_line_set_its_own_posts_and_unroll_what_is_used_on_it():
     assert "Set the 3 terminal posts" in steps["A"] and "Set the one terminal post and build 2 braces" in steps["B"]
     assert (
         "Unroll 1 roll " in steps["A"] and "Unroll 1 roll " in steps["B"] and made.lines["B"].rolls.rolls.new_rolls == 0
-    between = do(job_of(line((0, 0, 5), (60, 0, 5)), line((0, 40, 5), (60, 40, 5)), line((30, 0, 5), (30, 40, 5))), *({"do": "join_line", "line": "C", "end": end, "on": on, "at_m": 30} for end, on in (("start", "A"), ("end", "B"))))
+    )
+    between = do(
+        job_of(line((0, 0, 5), (60, 0, 5)), line((0, 40, 5), (60, 40, 5)), line((30, 0, 5), (30, 40, 5))),
+        *(
+            {"do": "join_line", "line": "C", "end": end, "on": on, "at_m": 30}
+            for end, on in (("start", "A"), ("end", "B"))
+        ),
+    )
     words = steps_of(fence_of(between, "C"), plan(between).lines["C"])[1].text.text("us")
     assert words.startswith("Set no terminal posts (they stand already) and build 2 braces")
-    )
 
 
 def test_where_a_post_is_in_truth():
