@@ -194,7 +194,7 @@ def run_tests(more: list[str]) -> int:
         ).returncode:
             return code
     say("running the tests")
-    spread = [] if more else ["-n", "2", "--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"]
+    spread = [] if more else ["-n", "3", "--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"]
     return subprocess.run([*python, "pytest", *spread, *more], cwd=HOME, check=False).returncode
 
 

@@ -203,6 +203,7 @@ def bent_line(closed):
     return fence("Bent", MeasuredLine(points=points, closed=closed, source=Source(kind="legs", points_read=5)))
 
 
+@pytest.mark.no_cover
 @settings(max_examples=40)
 @given(st.booleans(), st.lists(edits, max_size=8))
 def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):

@@ -87,6 +87,7 @@ edits = st.one_of(
 )  # fmt: skip
 
 
+@pytest.mark.no_cover
 @given(st.booleans(), st.lists(edits, min_size=1, max_size=7))
 def test_any_run_of_edits_of_the_ground_leaves_a_whole_job(closed, changes):
     job = field(closed)

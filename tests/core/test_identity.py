@@ -3,6 +3,7 @@
 import json
 import math
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from places import fence
@@ -129,6 +130,7 @@ EDITS = st.one_of(
 )  # fmt: skip
 
 
+@pytest.mark.no_cover
 @settings(max_examples=30)
 @given(st.lists(EDITS, min_size=1, max_size=6))
 def test_names_are_never_given_twice_and_what_stands_still_keeps_its_own(edits):

@@ -427,6 +427,7 @@ moves = st.tuples(
 )  # fmt: skip
 
 
+@pytest.mark.no_cover
 @settings(max_examples=25)
 @given(st.lists(moves, min_size=1, max_size=5))
 def test_joined_ends_are_on_their_posts_whatever_is_moved(steps):

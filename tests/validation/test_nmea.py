@@ -1,5 +1,7 @@
 """NMEA 0183: the practice rover's sentences against pynmea2, and the reader against sentences pynmea2 writes."""
 
+from itertools import islice
+
 import pynmea2
 import pytest
 from hypothesis import given
@@ -9,6 +11,7 @@ from gnomonic.formats.nmea import NmeaReader
 from gnomonic.standins.rover import Manners, sentences, walk
 
 PATH = [(-30.0, 47.0, 60.0), (-29.9999, 47.0, 61.0), (-29.9999, 47.0002, 62.0)]
+WALKED = b"".join(e.sentences for e in islice(walk(PATH, Manners(hz=2)), 30))
 places = st.tuples(st.floats(-179.9, 179.9), st.floats(-89, 89), st.floats(-400, 8000))
 
 
@@ -36,17 +39,17 @@ def test_what_another_library_writes_is_read(place, t_s, quality):
     assert fix.good_m == pytest.approx(0.05) and fix.t_s == t_s and reader.bad == reader.cut == 0
 
 
+@pytest.mark.no_cover
 @given(st.lists(st.integers(1, 90), max_size=40), st.randoms(use_true_random=False))
 def test_however_the_bytes_are_cut_up_no_fix_is_lost(cuts, random):
-    text = b"".join(e.sentences for e in walk(PATH, Manners(hz=2)))
     whole, pieces = NmeaReader(), NmeaReader()
-    expected = [*whole.feed(text), *whole.broken()]
+    expected = [*whole.feed(WALKED), *whole.broken()]
     found, at = [], 0
-    while at < len(text):
+    while at < len(WALKED):
         step = random.choice(cuts) if cuts else 50
-        found += pieces.feed(text[at : at + step])
+        found += pieces.feed(WALKED[at : at + step])
         at += step
-    assert [*found, *pieces.broken()] == expected and len(expected) > 30
+    assert [*found, *pieces.broken()] == expected and len(expected) == 30
 
 
 def test_bad_checksums_are_dropped_and_counted():

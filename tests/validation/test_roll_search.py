@@ -43,6 +43,7 @@ def exhaustive(needs, offcuts, roll, lap):
 lengths = st.floats(8, 260).map(lambda v: round(v, 2))
 
 
+@pytest.mark.no_cover
 @given(st.lists(lengths, min_size=1, max_size=4), st.lists(st.floats(10, 60).map(lambda v: round(v, 2)), max_size=2))
 def test_exhaustive(needs, offcuts):
     rules = Rules(0.3, 0.0)
@@ -52,6 +53,7 @@ def test_exhaustive(needs, offcuts):
         assert (plan.new_rolls, plan.splices) == (plan.bound["new_rolls"], plan.bound["splices"])
 
 
+@pytest.mark.no_cover
 @given(st.lists(lengths, min_size=1, max_size=6), st.lists(st.floats(5, 60), max_size=2), st.floats(0, 8))
 def test_layouts_keep_every_rule(needs, offcuts, least):
     runs, rules = [RunNeed(n, tuple(k * 3.0 for k in range(int(n // 3) + 1))) for n in needs], Rules(0.3, least, 0.3)

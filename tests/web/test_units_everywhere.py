@@ -38,6 +38,8 @@ NAMES = sorted(
     | set(fabrics()),
     key=len,
 )[::-1]  # what is printed on goods stays as it is
+NAME = re.compile("|".join(re.escape(name) for name in NAMES), re.IGNORECASE)
+SIZES = re.compile(r"\d ?× ?\d+ in|\d in (?:all|dips|100)")  # a mesh's or a board's size is its name
 JOBS = demo_fences()
 
 
@@ -68,9 +70,9 @@ def sentences(tree):
 
 
 def strange(text, system):
-    for name in NAMES:
-        text = re.sub(re.escape(name), "", text, flags=re.IGNORECASE)
-    text = re.sub(r"\d ?× ?\d+ in|\d in (?:all|dips|100)", "", text)  # a mesh's or a board's size is its name
+    if not STRANGE[system].search(text):
+        return None
+    text = SIZES.sub("", NAME.sub("", text))
     return STRANGE[system].search(text)
 
 

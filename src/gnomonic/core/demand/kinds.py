@@ -2,7 +2,7 @@
 
 from functools import cache
 
-from gnomonic.core.sourced import Row, read_data
+from gnomonic.core.sourced import Row, Sourced, read_data
 
 
 class Kind(Row):
@@ -12,10 +12,14 @@ class Kind(Row):
     mark: str
 
 
+class KindOnFile(Kind, Sourced):
+    """A kind as shipped."""
+
+
 @cache
-def kinds() -> dict[str, Kind]:
+def kinds() -> dict[str, KindOnFile]:
     """Every kind by its key."""
-    return {key: Kind.model_validate(row) for key, row in read_data("kinds.toml").items()}
+    return {key: KindOnFile.model_validate(row) for key, row in read_data("kinds.toml").items()}
 
 
 def kind_of_post(key: str) -> Kind:

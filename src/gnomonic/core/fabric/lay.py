@@ -6,6 +6,7 @@ splice.  Source: common practice (piece and splice rules); docs/method.md §9.
 """
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise, permutations
@@ -152,10 +153,12 @@ class _Search:
         lap = self.rules.overlap_m if count else 0.0
         start = covered_m - lap
         end = min(start + most_m, need.need_m + self.rules.overlap_m - least_m)
-        for low, high in reversed(self.windows[index]):
-            c = min(high, end)
-            if c >= low - EPS_M and c - start >= least_m - EPS_M:
-                yield c - start
+        windows = self.windows[index]
+        for k in range(bisect_right(windows, end + EPS_M, key=lambda w: w[0]) - 1, -1, -1):
+            c = min(windows[k][1], end)
+            if c - start < least_m - EPS_M:
+                return
+            yield c - start
 
 
 def lay_group(
