@@ -21,6 +21,7 @@ from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.barred import barred_stretches, barring
 from gnomonic.core.snags.all import snags
 from gnomonic.core.tell.compare import difference
+from gnomonic.core.tell.needs import named, where
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.core.tell.unchanged import unchanged
 from gnomonic.formats.sheets import brace_rows, stake_out
@@ -86,7 +87,7 @@ def test_depths_that_differ_are_all_named_in_the_take_off():
         job = apply(hung(line((0, 0), (40, 0)), key, label), read_edit(wet))
         made = plan(job)
         for kind in {p.kind for p in made.posts}:
-            said = " ".join(i.where.text("us") for i in take_off(job, made) if i.key.startswith(f"post_{kind}"))
+            said = " ".join(where(i, made).text("us") for i in take_off(job, made) if i.key.startswith(f"post_{kind}"))
             deep = {r["depth"] for r in stake_out(made, "us") if r["kind"].endswith(kind)}
             assert all(f"{d} deep" in said for d in deep) and (len(deep) == 1 or "for rushes" in said)
 
@@ -281,7 +282,7 @@ def test_a_gate_by_a_corner_hangs_in_the_opening_it_gets():
     assert [(g.at_m, g.opening_m) for g in made.gates] == [(0.0, pytest.approx(4.2))]
     assert made.runs[0].start.station_m == pytest.approx(4.2)
     leaf = next(i for i in take_off(job, made) if i.key == "gate_g1")
-    assert leaf.name.text("metric") == "gate leaf, 4.12 m"
+    assert named(leaf).text("metric") == "gate leaf, 4.12 m"
 
 
 def test_ending_the_run_at_a_bend_of_whole_degrees_ends_it_there():

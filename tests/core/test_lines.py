@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from places import TODAY, demo_fences
+from places import plan as places_plan
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
@@ -17,6 +18,7 @@ from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.needs import named, where_of_job
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.demo.load import holm
 
@@ -59,9 +61,7 @@ def tee(length=40.0, at=30.0):
 
 def taken(job, made=None):
     made = made or plan(job)
-    return {
-        i.item.name.text("metric"): i.item.count for i in job_take_off([(f, made.lines[f.id]) for f in fences(job)])
-    }
+    return {named(i.need).text("metric"): i.count for i in job_take_off([(f, made.lines[f.id]) for f in fences(job)])}
 
 
 def keyed(job, line_id, made=None):
@@ -101,6 +101,39 @@ def test_a_line_that_ends_on_another_counted_by_hand():
     assert (counts["staple"], counts["clip"], counts["tie_off"], counts["rail"]) == (48, 45, 18, 2)
     assert taken(job, made)[TERMINAL] == 4
     assert [r.length_m for r in a.runs] == [60.0], "the fabric of the line that is joined runs through"
+
+
+def test_a_need_says_what_it_is_and_which_posts_it_goes_to():
+    """The tee counted above: A brings 3 posts of 8 ft (its ends and the joined one), B one; braces hold both ends of each.
+
+    A gate of 3.66 m from 12 m: its leaf hangs between the posts at 12 and 15.66.
+    """
+    job = do(tee(), {"do": "add_gate", "line": "A", "at_m": 12.0, "opening_m": 3.66, "name": "field gate"})
+    made = plan(job)
+    posts = {k: {p.name: round(p.station_m, 2) for p in made.lines[k].posts} for k in "AB"}
+    needs = {k: {n.key: n for n in take_off(fence_of(job, k), made.lines[k])} for k in "AB"}
+    stations = {k: {key: [posts[k][p] for p in n.posts] for key, n in needs[k].items()} for k in "AB"}
+    assert stations["A"]["post_terminal_2.44"] == [0, 12, 15.66, 30, 60] and stations["B"]["post_terminal_2.44"] == [40]
+    assert stations["A"]["rail"] == [0, 12, 15.66, 60] and stations["B"]["rail"] == [0, 40]
+    assert stations["A"]["gate_g1"] == [12, 15.66] and needs["A"]["gate_g1"].size_m < 3.66
+    roll = needs["A"]["roll"]
+    assert (roll.of, roll.sold_as, roll.size_m, roll.posts) == ("9-49-6", "woven", pytest.approx(100.584), ())
+    for line_id, of in needs.items():
+        assert sum(n.count for n in of.values() if n.of == "post") == len(
+            {p for n in of.values() if n.of == "post" for p in n.posts}
+        ), line_id
+
+
+def test_fabric_of_one_kind_in_two_places_of_a_line_is_bought_once_and_all_of_it():
+    """The seed beds hang 24 in cloth, 50 ft rolls, and lay an apron of the same: 4 rolls and 4, 8 for the line in all."""
+    beds = next(fence for fence in demo_fences() if fence.title.endswith("seed beds"))
+    made = places_plan(beds)
+    cloth = [n for n in take_off(beds, made) if n.of == "cloth 24"]
+    assert [(n.use, n.count) for n in cloth] == [("fabric", 4), ("apron", 4)]
+    (both,) = [b for b in job_take_off([(beds, made)]) if b.need.of == "cloth 24"]
+    assert (both.count, both.parts) == (8, {beds.id: 8})
+    said = where_of_job(both, made).text("us")
+    assert said.startswith("no fewer can do; ") and said.endswith(" of apron")
 
 
 def test_the_rest_of_a_roll_goes_to_the_next_line():

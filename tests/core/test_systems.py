@@ -24,6 +24,7 @@ from gnomonic.core.job.parts import Hold, Presence
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import PlanMemo
 from gnomonic.core.tell.compare import difference, hung
+from gnomonic.core.tell.needs import named, where
 from gnomonic.core.tell.steps import ranges
 from gnomonic.core.tell.tag import post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
@@ -90,7 +91,7 @@ def test_chain_links_tag_says_offset_diamonds_and_rails():
     thin = apply(job, read_edit({"do": "choose_way", "school": "line_posts", "way": "thin"}))
     narrow = plan(thin)
     assert facts(post_tag(thin, narrow, 1))["Off the string"].value.text("us") == "⅜ in"
-    assert next(iter(counts(thin))) == "post_terminal_2.13" and "1⅝ in" in take_off(thin, narrow)[1].name.text("us")
+    assert next(iter(counts(thin))) == "post_terminal_2.13" and "1⅝ in" in named(take_off(thin, narrow)[1]).text("us")
     whole = facts(job_tag(job, made))
     assert whole["Diamonds, side by side"].value.text("us") == "168"
     assert whole["Top rail tube, 1⅜ in"].value.text("us") == "2 of 21 ft"
@@ -140,7 +141,7 @@ def test_why_an_end_is_pulled_so_hard_speaks_of_what_hangs(key, label, says, sou
 def test_the_sheets_say_how_an_item_goes_on_and_which_post_is_there_already():
     garden = with_barrier(12.0, "garden", "cloth 36")
     staple = next(i for i in take_off(garden, plan(garden)) if i.key == "staple")
-    assert "nothing slides here" in staple.where.text("us")  # not the field fence's loose staple
+    assert "nothing slides here" in where(staple, plan(garden)).text("us")  # not the field fence's loose staple
     shared = apply(garden, read_edit({"do": "share_post", "at": "end", "of": "yard fence"}))
     marks = [row["mark"] for row in stake_out(plan(shared), "us")]
     assert marks[-1] == "stands already: yard fence" and "stands already" not in marks[0]

@@ -66,7 +66,7 @@ def test_the_jobs_page_and_its_sheet_count_all_lines_and_shared_posts_once(clien
     shared = sum("shared" in p for k in own for p in drawn(client, job, k)["posts"])
     assert shared == 8 == len(holm().joins)
     assert sum(f["posts"] for f in state["figures"].values()) == sum(own.values()) - shared
-    posts = sum(i["count"] for i in state["takeoff"] if "post" in i["name"]["v"])
+    posts = sum(i["count"] for i in state["takeoff"] if i["of"] == "post")
     assert posts == sum(own.values()) - shared
     for item in state["takeoff"]:
         assert sum(item["lines"].values()) == pytest.approx(item["count"], abs=1e-3)

@@ -19,6 +19,7 @@ from gnomonic.core.haul.takeoff import job_take_off
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import plan
+from gnomonic.core.tell.needs import named
 from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope
 
@@ -100,7 +101,7 @@ def test_a_job_of_one_line_plans_as_it_did(row):
     job = read_job(row["document"])
     made = plan(job)
     items = {
-        i.item.name.text("metric"): round(i.item.count, 3)
+        named(i.need).text("metric"): round(i.count, 3)
         for i in job_take_off([(f, made.lines[f.id]) for f in fences(job)])
     }
     assert items == pytest.approx(row["planned"]["items"], abs=1e-3)

@@ -8,9 +8,11 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.demand.kinds import kind_of_post
-from gnomonic.core.haul.takeoff import UNIT_KINDS, filled_round, take_off
+from gnomonic.core.haul.counts import filled_round
+from gnomonic.core.haul.takeoff import UNIT_KINDS, take_off
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post, hand_dug, taped_from
+from gnomonic.core.tell.needs import named, where
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
@@ -85,11 +87,11 @@ def take_off_rows(fence: Fence, plan: Plan, system: System) -> list[dict[str, st
     """Rows of the take-off."""
     return [
         {
-            "item": item.name.text(system),
-            "count": format_quantity(item.count, UNIT_KINDS[item.unit], system),
-            "where": item.where.text(system),
+            "item": named(need).text(system),
+            "count": format_quantity(need.count, UNIT_KINDS[need.unit], system),
+            "where": where(need, plan).text(system),
         }
-        for item in take_off(fence, plan)
+        for need in take_off(fence, plan)
     ]
 
 

@@ -1,92 +1,121 @@
-"""What to buy, counted post by post, bay by bay and piece by piece."""
+"""What to buy, counted post by post, bay by bay and piece by piece; ``tell/needs.py`` puts it into words."""
 
-from collections import Counter, defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.finish.fittings import run_counts, splice_counts
+from gnomonic.core.fabric.fabrics import Fabric
+from gnomonic.core.haul.counts import filled_m3, filled_round, fitted_here, fitting_counts, own_posts, panel_rails_m
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post
-from gnomonic.core.say import Say
 
 UNIT_KINDS = {"": "count", "m": "station", "m3": "volume"}
-Values = dict[str, tuple[float, str] | str]
 
 
 @dataclass(frozen=True, slots=True)
-class Item:
-    """One need: ``count`` in ``unit`` (pieces, ``m`` or ``m3``), where it is used, and the words made from it.
+class Need:
+    """One line of the take-off: ``count`` in ``unit`` (pieces, ``m`` or ``m3``) of one thing, and what it is for.
 
-    ``of`` is what it is in the catalog (``post``, ``gate_leaf``, a fabric's label, a wire's or an item's key) and ``size_m`` the
-    length it is bought in, 0 where it has none; ``key`` tells it from the others of its line.  ``each`` is its price index, a
-    metre of fabric or wire for rolls and coils by ``metres`` needed.
+    ``of`` is its key in the catalog, ``post`` or ``gate_leaf``, a wire's key or a fabric's label; ``sold_as`` what that leaves
+    open (kind of post, of wire, of fabric); ``size_m`` and ``across_m`` its length and thickness, 0 where it has none.  ``use``
+    and ``posts`` say where: a key, and the lasting names of the posts it goes to (none: all along).  ``key`` tells it from
+    the others of its line.  ``each`` is its price index, a metre of fabric or wire for rolls and coils by ``metres`` needed.
     """
 
     key: str
-    name: Say
-    count: float
-    unit: str
-    where: Say
     of: str
+    count: float
+    use: str
+    posts: tuple[str, ...] = ()
+    unit: str = ""
+    sold_as: str = ""
     size_m: float = 0.0
+    across_m: float = 0.0
     each: float = 0.0
     metres: float = 0.0
 
     @property
-    def alike(self) -> tuple[str, float, str]:
-        """What is bought alike: the same thing in the same size under the same name."""
-        return self.of, round(self.size_m, 4), self.name.text("metric")
+    def on_rolls(self) -> bool:
+        """Whether it is fabric."""
+        return self.metres > 0 and self.use != "strand"
+
+    @property
+    def alike(self) -> tuple[str, str, float, float]:
+        """What is bought alike: the same thing of the same kind and size."""
+        return self.of, self.sold_as, round(self.size_m, 4), round(self.across_m, 4)
 
 
-def take_off(fence: Fence, plan: Plan) -> list[Item]:
+def take_off(fence: Fence, plan: Plan) -> list[Need]:
     """The take-off in the order things are used."""
-    return [item for part in _parts(fence, plan) for item in part]
+    return [need for part in _parts(fence, plan) for need in part]
 
 
-def _parts(fence: Fence, plan: Plan) -> list[list[Item]]:
+def _parts(fence: Fence, plan: Plan) -> list[list[Need]]:
     """Posts, fill, braces, struts, fabric, coils, rails and boards, fittings, gates."""
     parts = [
         _posts(plan), _fill(plan), _braces(plan), _struts(plan), _fabric(fence, plan), _coils(plan), _sticks(plan),
         _fittings(plan), _gates(plan),
     ]  # fmt: skip
-    return [[i for i in part if i.count > 0] for part in parts]
+    return [[n for n in part if n.count > 0] for part in parts]
 
 
 @dataclass(frozen=True, slots=True)
-class JobItem:
-    """One line of the job's take-off, and how much of it is each line's (by letter)."""
+class JobNeed:
+    """One line of the job's take-off: the needs that are bought alike, each with its line's letter; a line may have several."""
 
-    item: Item
-    parts: tuple[tuple[str, float], ...]
+    needs: tuple[tuple[str, Need], ...]
+
+    @property
+    def need(self) -> Need:
+        """The first: all are alike but in where they go."""
+        return self.needs[0][1]
+
+    @property
+    def count(self) -> float:
+        """How much for all lines."""
+        return sum(need.count for _, need in self.needs)
+
+    @property
+    def parts(self) -> dict[str, float]:
+        """How much for each line."""
+        found: dict[str, float] = defaultdict(float)
+        for line, need in self.needs:
+            found[line] += need.count
+        return dict(found)
 
 
-def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobItem]:
-    """The take-off of all lines together: what is bought alike is one item, a post that lines share is in one of them."""
-    merged: dict[tuple[str, float, str], tuple[Item, list[tuple[str, float]]]] = {}
+def job_take_off(lines: Sequence[tuple[Fence, Plan]]) -> list[JobNeed]:
+    """The take-off of all lines together: what is bought alike is one need, a post that lines share is in one of them."""
+    merged: dict[tuple[str, str, float, float], list[tuple[str, Need]]] = {}
     by_line = [(fence.id, _parts(fence, plan)) for fence, plan in lines]
     for part in range(len(by_line[0][1]) if by_line else 0):
         for line, of_line in by_line:
-            for item in of_line[part]:
-                merged.setdefault(item.alike, (item, []))[1].append((line, item.count))
-    found = []
-    for item, parts in merged.values():
-        where = item.where
-        if len(parts) > 1:
-            rows: Values = {f"c{k}": (count, UNIT_KINDS[item.unit]) for k, (_, count) in enumerate(parts)}
-            where = Say(", ".join(f"{line} {{c{k}}}" for k, (line, _) in enumerate(parts)), rows)
-        found.append(JobItem(replace(item, count=sum(c for _, c in parts), where=where), tuple(parts)))
-    return found
+            for need in of_line[part]:
+                merged.setdefault(need.alike, []).append((line, need))
+    return [JobNeed(tuple(needs)) for needs in merged.values()]
 
 
-def own_posts(plan: Plan) -> list[Post]:
-    """Posts this line brings itself: not those it shares with another."""
-    return [p for p in plan.posts if not p.shared]
+def _named(posts: Iterable[Post]) -> tuple[str, ...]:
+    return tuple(p.name for p in posts)
 
 
-def _posts(plan: Plan) -> list[Item]:
+def _at(plan: Plan, stations_m: Iterable[float]) -> tuple[str, ...]:
+    """Names of the posts at these stations."""
+    wanted = {round(s, 4) for s in stations_m}
+    return _named(p for p in plan.posts if round(p.station_m, 4) in wanted)
+
+
+def _of_catalog(
+    key: str, count: float, use: str, posts: tuple[str, ...] = (), unit: str = "", size_m: float = 0.0
+) -> Need:
+    """An item of the catalog."""
+    return Need(key, key, count, use, posts, unit, size_m=size_m, each=catalog()[key].index)
+
+
+def _posts(plan: Plan) -> list[Need]:
     """Posts by kind and the length bought; one that a joining line asks for is of that line's kind."""
-    items = []
+    needs = []
     alike: dict[tuple[str, str, float], list[Post]] = defaultdict(list)
     for post in own_posts(plan):
         alike[post.kind, post.rule.title, post.stock_m].append(post)
@@ -95,251 +124,141 @@ def _posts(plan: Plan) -> list[Item]:
         alike.items(), key=lambda row: (order.index(row[0][0]), row[0][2], row[0][1])
     ):
         rule = posts[0].rule
-        size: Values = {"post": title, "length": (length, "depth"), "across": (rule.diameter_m, "gap")}
-        name = "{post}, {length}" + ("" if rule.material == "steel" else ", {across} across")
         own = title == plan.section.posts[kind].title
         key = f"post_{kind}_{length:.2f}" + ("" if own else "_" + title.replace(" ", "_"))
-        items.append(Item(key, Say(name, size), len(posts), "", _depths(posts), "post", length, rule.index_m * length))
-    return items
+        across = 0.0 if rule.material == "steel" else rule.diameter_m
+        needs.append(
+            Need(
+                key,
+                "post",
+                len(posts),
+                "post",
+                _named(posts),
+                sold_as=title,
+                size_m=length,
+                across_m=across,
+                each=rule.index_m * length,
+            )
+        )
+    return needs
 
 
-def _depths(posts: list[Post]) -> Say:
-    """How deep posts bought alike are set, the deepest last with what makes them so."""
-    counts = Counter((round(p.depth_m, 4), p.because) for p in posts)
-    values: Values = {}
-    parts = []
-    for k, ((depth, because), count) in enumerate(sorted(counts.items())):
-        values[f"d{k}"], values[f"b{k}"] = (depth, "depth"), because
-        number = f"{count} " if len(counts) > 1 else ""
-        parts.append(number + f"{{d{k}}} deep" + (f" for {{b{k}}}" if because else ""))
-    return Say("set " + ", ".join(parts), values)
-
-
-def filled_round(plan: Plan, post: Post) -> tuple[str, float]:
-    """What is filled round a post and how much (m³): hole less post; nothing where the soil goes back."""
-    rule = post.rule
-    way = {"concrete": "concrete", "soil_cement": "soil cement"}.get(plan.section.school("setting"), "")
-    fill, volume = rule.fill or way, rule.round_m3(post.depth_m)
-    return (fill, volume) if fill and volume else ("", 0.0)
-
-
-def filled_m3(plan: Plan) -> dict[str, float]:
-    """What is filled round the line's own posts, by material."""
-    filled: dict[str, float] = defaultdict(float)
-    for post in own_posts(plan):
-        fill, volume = filled_round(plan, post)
-        if fill:
-            filled[fill] += volume
-    return dict(filled)
-
-
-def _fill(plan: Plan) -> list[Item]:
+def _fill(plan: Plan) -> list[Need]:
     return [
-        _of_catalog(name.replace(" ", "_"), volume, "m3", Say("round the posts: hole less post"))
-        for name, volume in filled_m3(plan).items()
+        _of_catalog(
+            fill.replace(" ", "_"),
+            volume,
+            "fill",
+            _named(p for p in own_posts(plan) if filled_round(plan, p)[0] == fill),
+            "m3",
+        )
+        for fill, volume in filled_m3(plan).items()
     ]
 
 
-def panel_rails_m(plan: Plan) -> list[float]:
-    """Cut length of every brace rail; a panel shared by two braces has one."""
-    spanned: dict[tuple[float, float], float] = {}
-    for brace in plan.braces:
-        for a, b, cut in zip(brace.end.stations_m[:-1], brace.end.stations_m[1:], brace.rail_cut_m, strict=True):
-            spanned[min(a, b), max(a, b)] = cut
-    return list(spanned.values())
-
-
-def _braces(plan: Plan) -> list[Item]:
+def _braces(plan: Plan) -> list[Need]:
+    """Rails, pins, brace wire, its staples, and what twists it; ``posts`` are those the braces hold."""
     system, cuts = plan.system, panel_rails_m(plan)
     if not cuts:
         return []
-    loops, pins = system.rule("brace_wire_loops"), system.rule("pins_per_rail")
-    thick: Values = {"d": (system.rule("rail_diameter_m"), "gap")}
+    held = _at(plan, (b.end.stations_m[0] for b in plan.braces))
     diagonals = sum(b.end.panels for b in plan.braces)
-    each = f"on each of {diagonals} diagonals"
     wire = sum(m for b in plan.braces for m in b.wire_m)
-    named: Values = {"gauge": f"{system.rule('brace_wire_gauge'):g} gauge"}
-    rails, a_rail = catalog()["brace_rail"].index, Say(f"{pins:g} a rail")
-    found = [
-        Item(
-            "rail",
-            Say("brace rail, {d} or more across", thick),
-            len(cuts),
-            "",
-            _cut_to(cuts),
-            "brace_rail",
-            0.0,
-            rails,
-        ),
-        _of_catalog("pin", len(cuts) * pins, "", a_rail),
-        Item(
-            "brace_wire",
-            Say("brace wire, {gauge} soft", named),
-            wire,
-            "m",
-            Say(f"{loops:g} turns {each}"),
-            "brace_wire",
-        ),
-    ]
+    gauge = f"{system.rule('brace_wire_gauge'):g} gauge"
     stick = plan.section.school("twist") == "stick"
     wood = plan.section.posts["brace"].material == "wood"
     staples = diagonals * (system.rule("brace_staples") * wood + system.rule("stick_staples") * stick * wood)
-    said = Say("two on each post; one for the stick" if stick else "two on each post")
-    found.append(_of_catalog("brace_staple", staples, "", said))
-    found.append(_of_catalog("twist_stick" if stick else "brace_ratchet", diagonals, "", Say(f"one {each}")))
-    return found
+    rail, thick = catalog()["brace_rail"].index, system.rule("rail_diameter_m")
+    return [
+        Need("rail", "brace_rail", len(cuts), "brace_rail", held, across_m=thick, each=rail),
+        _of_catalog("pin", len(cuts) * system.rule("pins_per_rail"), "brace_pin", held),
+        Need("brace_wire", "brace_wire", wire, "brace_wire", held, "m", gauge),
+        _of_catalog("brace_staple", staples, "brace_staple", held),
+        _of_catalog("twist_stick" if stick else "brace_ratchet", diagonals, "twist", held),
+    ]
 
 
-def _of_catalog(key: str, count: float, unit: str, where: Say) -> Item:
-    """An item of the catalog under its own name."""
-    return Item(key, _titled(key), count, unit, where, key, 0.0, catalog()[key].index)
-
-
-def _titled(key: str) -> Say:
-    """An item by the name it is sold under, which stays what it is in either unit system."""
-    return Say("{item}", {"item": catalog()[key].title})
-
-
-def _cut_to(cuts: list[float]) -> Say:
-    return Say("cut to fit, longest about {m}", {"m": (max(cuts), "cut")})
-
-
-def _struts(plan: Plan) -> list[Item]:
+def _struts(plan: Plan) -> list[Need]:
     if not plan.struts:
         return []
-    long: Values = {"item": catalog()["strut"].title, "m": (plan.struts[0].length_m, "cut")}
-    wire = sum(s.wire_m for s in plan.struts)
+    held = _at(plan, (s.station_m for s in plan.struts))
     return [
-        Item(
-            "strut",
-            Say("{item}, {m}", long),
-            len(plan.struts),
-            "",
-            Say("one at each end of a run"),
-            "strut",
-            plan.struts[0].length_m,
-            catalog()["strut"].index,
-        ),
-        _of_catalog("strut_wire", wire, "m", Say("from each end post's foot to its strut")),
+        _of_catalog("strut", len(plan.struts), "strut", held, size_m=plan.struts[0].length_m),
+        _of_catalog("strut_wire", sum(s.wire_m for s in plan.struts), "strut_wire", held, "m"),
     ]
 
 
-def _fabric(fence: Fence, plan: Plan) -> list[Item]:
+def _fabric(fence: Fence, plan: Plan) -> list[Need]:
+    """Rolls, the lowest layer's by the roll the job decided on."""
     if plan.fabric is None:
         return []
-    rolls = plan.rolls.rolls
-    label: Values = {"label": plan.fabric.label, "roll": (fence.decisions.roll_m, "station")}
-    bound = rolls.bound["new_rolls"]
-    proof = "no fewer can do" if rolls.proven["new_rolls"] else f"at least {bound} are needed"
-    if len(plan.rolls.over) > 1:
-        whole = plan.rolls.whole
-        least = "no fewer can do" if whole.proven["new_rolls"] else f"at least {whole.bound['new_rolls']} are needed"
-        proof = f"opened here, of {whole.new_rolls} for {len(plan.rolls.over)} lines together: {least}"
-    if plan.fabric.kind == "link":
-        proof += ", cut between whole diamonds"
-    word = "" if plan.fabric.kind != "woven" else " woven fabric"
-    first = Say("roll of {label}" + word + ", {roll}", label)
-    roll, need = fence.decisions.roll_m, sum(plan.rolls.need_m)
-    items = [Item("roll", first, rolls.new_rolls, "", Say(proof), plan.fabric.label, roll, plan.fabric.index, need)]
-    for k, more in enumerate(plan.more):
-        size: Values = {
-            "label": more.fabric.label,
-            "roll": (more.fabric.roll_m, "station"),
-            "need": (more.need_m, "station"),
-        }
-        where = Say("{need} of " + ("the layer above" if more.what.startswith("layer") else more.what), size)
-        other = more.fabric
-        name = Say("roll of {label}, {roll}", size)
-        items.append(
-            Item(f"roll_{k + 2}", name, more.rolls, "", where, other.label, other.roll_m, other.index, more.need_m)
-        )
-    return items
 
-
-def _coils(plan: Plan) -> list[Item]:
-    items = []
-    for coil in plan.coils:
-        size: Values = {
-            "coil": (coil.wire.coil_m, "station"),
-            "total": (coil.total_m, "station"),
-            "wire": coil.wire.title,
-        }
-        strands = f"{coil.strands} strand{'' if coil.strands == 1 else 's'}"
-        items.append(
-            Item(
-                f"coil_{coil.key}",
-                Say("coil of {wire}, {coil}", size),
-                coil.coils,
-                "",
-                Say(f"{{total}} for {strands}, tails counted in", size),
-                coil.key,
-                coil.wire.coil_m,
-                coil.wire.index,
-                coil.total_m,
-            )
-        )
-    items.append(_of_catalog("joiner", sum(c.joins for c in plan.coils), "", Say("where a coil runs out")))
-    return items
-
-
-def _sticks(plan: Plan) -> list[Item]:
-    return [
-        Item(
-            f"{cut.rule.item}_{length:.2f}",
-            Say("{item}, {length}", {"item": catalog()[cut.rule.item].title, "length": (length, "depth")}),
+    def rolls(key: str, fabric: Fabric, count: int, use: str, roll_m: float, need_m: float) -> Need:
+        return Need(
+            key,
+            fabric.label,
             count,
-            "",
-            Say(cut.rule.way),
-            cut.rule.item,
-            length,
-            catalog()[cut.rule.item].index * length / (catalog()[cut.rule.item].length_m or length),
+            use,
+            sold_as=fabric.kind,
+            size_m=roll_m,
+            each=fabric.index,
+            metres=need_m,
         )
-        for cut in plan.sticks
-        for length, count in cut.bought
+
+    first = rolls(
+        "roll", plan.fabric, plan.rolls.rolls.new_rolls, "fabric", fence.decisions.roll_m, sum(plan.rolls.need_m)
+    )
+    return [
+        first,
+        *(
+            rolls(f"roll_{k}", more.fabric, more.rolls, more.what, more.fabric.roll_m, more.need_m)
+            for k, more in enumerate(plan.more, 2)
+        ),
     ]
 
 
-def fitting_counts(plan: Plan) -> dict[str, float]:
-    """Every fitting of the job: on posts, between them, on runs, at splices and corners, and at gates."""
-    counts: dict[str, float] = defaultdict(float)
-    joints = [len(plan.rolls.splices), *(m.splices for m in plan.more if m.what.startswith("layer"))]
-    for layer, splices in zip(plan.section.layers, joints, strict=False):
-        for item, number in splice_counts(plan.section, layer).items():
-            counts[item] += number * (splices + plan.corner_seams)
-    for post in plan.posts:
-        for fitting in post.fittings:
-            if fitting.per_end or not post.shared:  # a shared post's cap is on it already
-                counts[fitting.item] += fitting.count
-    for item, number in plan.between:
-        counts[item] += number
-    for slope_m in plan.slope_m:
-        for item, number in run_counts(plan.section, slope_m).items():
-            counts[item] += number
-    for gate in plan.system.gate_fittings:
-        counts[gate.item] += gate.number * len(plan.gates)
-    return dict(counts)
+def _coils(plan: Plan) -> list[Need]:
+    coils = [
+        Need(
+            f"coil_{coil.key}",
+            coil.key,
+            coil.coils,
+            "strand",
+            sold_as=coil.wire.title,
+            size_m=coil.wire.coil_m,
+            each=coil.wire.index,
+            metres=coil.total_m,
+        )
+        for coil in plan.coils
+    ]
+    return [*coils, _of_catalog("joiner", sum(c.joins for c in plan.coils), "strand_joint")]
 
 
-def _fittings(plan: Plan) -> list[Item]:
-    counts, of = fitting_counts(plan), plan.system
-    ways = {r.item: r.way for r in of.gate_fittings} | {r.item: r.way for r in of.splice_fittings}
-    ways |= {r.item: r.way for r in of.run_fittings} | {r.item: r.way for r in of.bay_fittings}
-    ways |= {r.item: r.way for r in of.fittings}
+def _sticks(plan: Plan) -> list[Need]:
+    needs = []
+    for cut in plan.sticks:
+        item = catalog()[cut.rule.item]
+        for length, count in cut.bought:
+            key, each = f"{cut.rule.item}_{length:.2f}", item.index * length / (item.length_m or length)
+            needs.append(Need(key, cut.rule.item, count, "stick", size_m=length, each=each))
+    return needs
+
+
+def _fittings(plan: Plan) -> list[Need]:
+    counts = fitting_counts(plan)
     return [
-        _of_catalog(key, counts[key], item.unit, Say(ways.get(key, item.reason)))
-        for key, item in catalog().items()
+        _of_catalog(
+            key, counts[key], "fitting", _named(p for p in plan.posts if fitted_here(p, key)), catalog()[key].unit
+        )
+        for key in catalog()
         if counts.get(key)
     ]
 
 
-def _gates(plan: Plan) -> list[Item]:
-    items = []
+def _gates(plan: Plan) -> list[Need]:
+    needs = []
     for gate in plan.gates:
         leaf = gate.opening_m - plan.system.rule("gate_clearance_m")
-        where = Say(
-            "{name} at {at}: the opening is {wide} between post centres",
-            {"name": gate.name, "at": (gate.at_m, "station"), "wide": (gate.opening_m, "station")},
-        )
-        name = Say("gate leaf, {leaf}", {"leaf": (leaf, "station")})
-        items.append(Item(f"gate_{gate.id}", name, 1, "", where, "gate_leaf", leaf))
-    return items
+        hung = _at(plan, (gate.at_m, gate.at_m + gate.opening_m))
+        needs.append(Need(f"gate_{gate.id}", "gate_leaf", 1, "gate", hung, size_m=leaf))
+    return needs

@@ -3,11 +3,12 @@
 from collections.abc import Callable, Sequence
 from itertools import pairwise
 
-from gnomonic.core.haul.takeoff import UNIT_KINDS, Item, JobItem, job_take_off
+from gnomonic.core.haul.takeoff import UNIT_KINDS, JobNeed, Need, job_take_off
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value
 from gnomonic.core.setout.line import Layout
+from gnomonic.core.tell.needs import named
 from gnomonic.core.units import TAPE_M
 
 
@@ -73,34 +74,35 @@ def _own(plan: Plan) -> int:
 
 
 def _new_rolls(plan: Plan) -> int:
-    return plan.rolls.rolls.new_rolls
+    """New rolls of all fabrics."""
+    return plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more)
 
 
 def _splices(plan: Plan) -> int:
-    return len(plan.rolls.splices)
+    return len(plan.rolls.splices) + sum(m.splices for m in plan.more)
 
 
-def _taken(sides: Sequence[Side]) -> dict[tuple[str, float, str], JobItem]:
-    return {i.item.alike: i for i in job_take_off(sides)}
+def _taken(sides: Sequence[Side]) -> dict[tuple[str, str, float, float], JobNeed]:
+    return {both.need.alike: both for both in job_take_off(sides)}
 
 
 def _items(was: Sequence[Side], now: Sequence[Side], posts_told: bool) -> tuple[list[str], Named]:
     """Items of the take-off that changed, the dearest changes first; posts by length where their number stayed."""
     old, new = _taken(was), _taken(now)
-    changed: list[tuple[float, str, Item, float]] = []
+    changed: list[tuple[float, str, Need, float]] = []
     for alike in old.keys() | new.keys():
-        item = (new.get(alike) or old[alike]).item
-        change = (new[alike].item.count if alike in new else 0.0) - (old[alike].item.count if alike in old else 0.0)
-        told = item.of == "gate_leaf" or item.key.partition("_")[0] == "roll" or (item.of == "post" and posts_told)
-        if abs(change) >= LEAST[item.unit] and not told:
-            dear = item.each or 100.0
-            changed.append((-abs(change) * max(dear, 0.1), item.key, item, change))
+        need = (new.get(alike) or old[alike]).need
+        change = (new[alike].count if alike in new else 0.0) - (old[alike].count if alike in old else 0.0)
+        told = need.of == "gate_leaf" or need.on_rolls or (need.of == "post" and posts_told)
+        if abs(change) >= LEAST[need.unit] and not told:
+            changed.append((-abs(change) * max(need.each or 100.0, 0.1), need.key, need, change))
     parts, values = [], Named({})
-    for n, (_, _, item, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):
+    for n, (_, _, need, change) in enumerate(sorted(changed, key=lambda row: row[:2])[:MOST_ITEMS]):
         sign = "+" if change > 0 else "−"
-        values[f"i{n}"] = (abs(change), UNIT_KINDS[item.unit])
-        values |= {f"i{n}_{k}": v for k, v in item.name.v.items()}
-        parts.append(f"{sign}{{i{n}}} {'× ' * (not item.unit)}" + item.name.t.replace("{", f"{{i{n}_"))
+        values[f"i{n}"] = (abs(change), UNIT_KINDS[need.unit])
+        called = named(need)
+        values |= {f"i{n}_{k}": v for k, v in called.v.items()}
+        parts.append(f"{sign}{{i{n}}} {'× ' * (not need.unit)}" + called.t.replace("{", f"{{i{n}_"))
     if len(changed) > MOST_ITEMS:
         left = len(changed) - MOST_ITEMS
         parts.append(f"and {left} more {'line' if left == 1 else 'lines'} of the take-off")

@@ -10,7 +10,7 @@ from gnomonic.core.demand.system import Step, common_caution
 from gnomonic.core.demand.tasks import Per, Task, handling, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
-from gnomonic.core.haul.takeoff import filled_m3, fitting_counts, own_posts
+from gnomonic.core.haul.counts import filled_m3, fitting_counts, own_posts
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together

@@ -7,7 +7,7 @@ from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.demand.system import PostRule
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import Fitting, splice_counts
-from gnomonic.core.haul.takeoff import filled_round
+from gnomonic.core.haul.counts import filled_round
 from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name

@@ -6,14 +6,16 @@ import numpy as np
 
 from gnomonic.core.demand.starts import reason_of
 from gnomonic.core.ground.found import called, zone_m
-from gnomonic.core.haul.takeoff import job_take_off, take_off
+from gnomonic.core.haul.takeoff import Need, job_take_off, take_off
 from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fences
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import JobPlan, Plan
+from gnomonic.core.say import Say
 from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.compare import against_even
+from gnomonic.core.tell.needs import named, where, where_of_job
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import mm, said
@@ -170,10 +172,7 @@ def _fabric(fence: Fence, plan: Plan) -> Json:
 
 def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
-        "takeoff": [
-            {"name": said(i.name), "count": mm(i.count), "unit": i.unit, "where": said(i.where)}
-            for i in take_off(fence, plan)
-        ],
+        "takeoff": [_need_json(need, need.count, where(need, plan)) for need in take_off(fence, plan)],
         "snags": [
             {
                 "at": mm(s.at_m),
@@ -221,16 +220,28 @@ def _decided(fence: Fence, plan: Plan) -> Json:
     }
 
 
+def _need_json(need: Need, count: float, goes: Say) -> Json:
+    """A need with its words; ``of``, ``use`` and the sizes are for other programs."""
+    return {
+        "of": need.of,
+        "use": need.use,
+        "kind": need.sold_as,
+        "size": mm(need.size_m),
+        "across": mm(need.across_m),
+        "name": said(named(need)),
+        "count": mm(count),
+        "unit": need.unit,
+        "where": said(goes),
+    }
+
+
 def take_off_json(job: Job, plan: JobPlan) -> list[Json]:
     """The take-off of all lines together, with each line's part."""
     sides = [(fence, plan.lines[fence.id]) for fence in fences(job) if fence.id in plan.lines]
     return [
         {
-            "name": said(i.item.name),
-            "count": mm(i.item.count),
-            "unit": i.item.unit,
-            "where": said(i.item.where),
-            "lines": {line: mm(count) for line, count in i.parts},
+            **_need_json(both.need, both.count, where_of_job(both, plan.lines[both.needs[0][0]])),
+            "lines": {line: mm(count) for line, count in both.parts.items()},
         }
-        for i in job_take_off(sides)
+        for both in job_take_off(sides)
     ]

@@ -11,6 +11,7 @@ from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.haul.takeoff import UNIT_KINDS, job_take_off
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.say import Say
+from gnomonic.core.tell.needs import named
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import System, format_quantity
@@ -110,14 +111,14 @@ def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
         ],
         "rows": [
             {
-                "item": i.item.name.text(system),
-                "count": format_quantity(i.item.count, UNIT_KINDS[i.item.unit], system),
+                "item": named(both.need).text(system),
+                "count": format_quantity(both.count, UNIT_KINDS[both.need.unit], system),
                 "parts": [
-                    format_quantity(dict(i.parts)[k], UNIT_KINDS[i.item.unit], system) if k in dict(i.parts) else ""
+                    format_quantity(both.parts[k], UNIT_KINDS[both.need.unit], system) if k in both.parts else ""
                     for k in letters
                 ],
             }
-            for i in job_take_off(sides)
+            for both in job_take_off(sides)
         ],
         "ground": safe(job.ground()),
     }
