@@ -4,12 +4,12 @@ import pytest
 from core.test_hand_counts import counts, hung, line
 from places import apply, fence, plan
 
+from gnomonic.core.choose.typical import Hung
 from gnomonic.core.choose.weigh import Ground, weigh
 from gnomonic.core.demand.system import systems
 from gnomonic.core.demand.tasks import handling
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
-from gnomonic.core.plan.line import section_of
 from gnomonic.core.tell.steps import steps_of
 
 SQUARE = line((0, 0), (0, 40), (60, 40), (60, 0), closed=True)
@@ -130,4 +130,4 @@ def test_the_steps_take_together_what_hold_weighs(key):
             set(step.after) <= {s.key for s in steps[:k]} and step.minutes[0] < step.minutes[1] < step.minutes[2]
         ) or not step.minutes[1]
     told = sum(s.minutes[1] for s in steps if s.task.of) / 120
-    assert told == pytest.approx(sum(weigh(section_of(job), Ground(120.0, 1, {})).minutes.values()), rel=0.08)
+    assert told == pytest.approx(sum(weigh(Hung(key, of.labels()[0]), Ground(120.0, 1, {})).minutes.values()), rel=0.08)

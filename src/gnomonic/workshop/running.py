@@ -28,17 +28,17 @@ def application() -> object:
 
 def bare() -> object:
     """The same stack with one endpoint that reads one row: what a page's time is held against."""
-    from fastapi import FastAPI, Request
+    from fastapi import FastAPI
     from sqlalchemy import text
 
     from gnomonic.store.jobs import connect
 
     app = FastAPI()
-    app.state.engine = connect(os.environ["GNOMONIC_DATABASE_URL"])
+    engine = connect(os.environ["GNOMONIC_DATABASE_URL"])
 
     @app.get("/bring-in")
-    def one(request: Request) -> dict[str, str]:
-        with request.app.state.scope.connect() as connection:
+    def one() -> dict[str, str]:
+        with engine.connect() as connection:
             return {"name": connection.execute(text("SELECT name FROM jobs LIMIT 1")).scalar_one()}
 
     return app

@@ -2,17 +2,17 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from itertools import combinations
 from typing import Any
 
 import numpy as np
 
+from gnomonic.core.choose.typical import Hung
 from gnomonic.core.choose.weigh import Ground, Weighed, weigh
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.demand.demand import Demand, demand_of
 from gnomonic.core.demand.judge import Verdict, judge
-from gnomonic.core.demand.section import Section, section
+from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.starts import starts_of
 from gnomonic.core.demand.strands import strand_heights
 from gnomonic.core.demand.system import System, common_rule, common_rules, systems
@@ -166,16 +166,10 @@ def stacked_label(system: System, demand: Demand) -> str:
     return " + ".join(p.width.name for p in found.layers) if found else ""
 
 
-@lru_cache(maxsize=2048)
-def _section(key: str, label: str, extras: tuple[str, ...], strands: tuple[float, ...], own: str) -> Section:
-    fabric = Fabric.model_validate_json(own) if own else None
-    return section(key, label, extras, {}, strands, fabric)
-
-
 def rank(fence: Fence, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ranking:
     """Rank every barrier for a job's demands on its ground.  Raises BadInput for demands that contradict."""
     demand, ground = demand_of(fence.hold, book), ground_of(fence, plan.course, plan.things)
-    base = weigh(_section("woven", "9-49-6", (), (), ""), ground)
+    base = weigh(Hung("woven", "9-49-6"), ground)
     years = fence.hold.years
     meets, near, others, tried = [], [], 0, 0
     for key, system in systems().items():
@@ -219,9 +213,12 @@ def _mended(
     own = Fabric.model_validate(option["own"]).model_dump_json() if option.get("own") else ""
     tried: dict[tuple[str, ...], tuple[Section, tuple[Verdict, ...]]] = {}
 
+    def hung_with(extras: tuple[str, ...]) -> Hung:
+        return Hung(key, option["label"], extras, tuple(option.get("strands_m", ())), own)
+
     def misses(extras: tuple[str, ...]) -> set[str]:
         if extras not in tried:
-            hung = _section(key, option["label"], extras, tuple(option.get("strands_m", ())), own)
+            hung = hung_with(extras).section
             starts = starts_of(demand, hung)
             if _too_high(hung, starts["clearance_m"]):
                 return NOT_BUILT
@@ -242,7 +239,7 @@ def _mended(
     if best not in tried:
         return None
     hung, verdicts = tried[best]
-    weighed = weigh(hung, ground)
+    weighed = weigh(hung_with(best), ground)
     cost, work = (100 / sum(part.values()) for part in (base.cost, base.minutes))
     parts = tuple((name, value * cost) for name, value in weighed.cost.items())
     work_parts = tuple((name, value * work) for name, value in weighed.minutes.items())

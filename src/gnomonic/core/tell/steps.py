@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import Step, common_caution
-from gnomonic.core.demand.tasks import Per, Task, handling, tasks
+from gnomonic.core.demand.tasks import Per, Task, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.counts import filled_m3, fitting_counts, own_posts
+from gnomonic.core.haul.work import work_of
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together
@@ -377,31 +378,21 @@ def _quantity(plan: Plan, per: Per) -> float:
     return float(counts[per])
 
 
-def _ends_built(plan: Plan) -> int:
-    """Ends of runs that are built by themselves: at a braced post within a side one panel serves both runs."""
-    return 2 * len(plan.runs) - sum(b.end.crossed for b in plan.braces)
-
-
 def _minutes(plan: Plan, task: Task, kinds: Sequence[str]) -> float:
     """One person's minutes for a step on easy ground; steps of one kind and the hanging steps share what their kind takes."""
-    work, section = plan.system.labour, plan.section
-    along = sum(r.length_m for r in plan.runs)
-    ends = _ends_built(plan) * work.terminal_min
-    firm = sum(p.slot in ("firm", "held") and not p.fixed for p in plan.posts)
-    line = firm * work.firm_min + sum(p.slot == "light" for p in plan.posts) * work.light_min
+    work = work_of(plan)
     own = kinds.count(next(k for k, t in tasks().items() if t is task))
     match task.of:
         case "ends":
-            return ends / own
+            return work.ends / own
         case "line":
-            return line / own
+            return work.line / own
         case "posts":
-            return (ends + line) / own
+            return (work.ends + work.line) / own
         case "extras":
-            return sum(e.minutes_m for e in section.extras) * along / own
+            return work.extras / own
         case "hanging":
             shares = sum(tasks()[k].share for k in kinds if tasks()[k].of == "hanging")
-            hung = work.layer_min_m * sum(handling(x.fabric) for x in section.layers)
-            return (hung + work.strand_min_m * len(section.strands)) * along * task.share / shares
+            return work.hanging * task.share / shares
         case _:
             return task.minutes * _quantity(plan, task.per) / own

@@ -1,0 +1,34 @@
+"""How long a line takes one person on easy ground, by what the time goes into.
+
+Source: minutes of the systems' data files (common practice).
+"""
+
+from dataclasses import dataclass
+
+from gnomonic.core.demand.tasks import handling
+from gnomonic.core.plan.model import Plan
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """Minutes for ends with their braces, for line posts, for hanging, and for extras."""
+
+    ends: float
+    line: float
+    hanging: float
+    extras: float
+
+
+def work_of(plan: Plan) -> Work:
+    """A line's work; at a braced post within a side one panel serves both runs and is built once."""
+    rates, section = plan.system.labour, plan.section
+    along = sum(r.length_m for r in plan.runs)
+    firm = sum(p.slot in ("firm", "held") and not p.fixed for p in plan.posts)
+    light = sum(p.slot == "light" for p in plan.posts)
+    layers = rates.layer_min_m * sum(handling(x.fabric) for x in section.layers)
+    return Work(
+        (2 * len(plan.runs) - sum(b.end.crossed for b in plan.braces)) * rates.terminal_min,
+        firm * rates.firm_min + light * rates.light_min,
+        (layers + rates.strand_min_m * len(section.strands)) * along,
+        sum(e.minutes_m for e in section.extras) * along,
+    )
