@@ -52,11 +52,14 @@ def end(process):
     assert process.wait(20) == 0
 
 
-def test_serving_an_empty_managed_database(started, tmp_path):
-    process, address, said = started("serve")
-    assert "No line yet" in page(address) and "PostgreSQL" not in said, "a managed server is neither made nor started"
-    assert (tmp_path / "var" / "serve.pid").read_text().strip() == str(process.pid)
-    end(process)
+def test_serving_an_empty_managed_database_twice_at_once(started, tmp_path):
+    one, first, said = started("serve")
+    assert "No line yet" in page(first) and "PostgreSQL" not in said, "a managed server is neither made nor started"
+    assert (tmp_path / "var" / "serve.pid").read_text().strip() == str(one.pid)
+    two, second, _ = started("serve")
+    assert first != second and "Jobs" in page(first) and "Jobs" in page(second)
+    end(one)
+    end(two)
     assert not (tmp_path / "var" / "serve.pid").exists()
 
 
@@ -70,12 +73,3 @@ def test_the_demo_is_loaded_once_and_is_there_after_a_kill(started):
     again, address, said = started("demo")
     assert "loading the demo co-op" not in said and re.findall(r"/jobs/\w+", page(address)) == first
     end(again)
-
-
-def test_two_servers_take_different_ports(started):
-    one, first, _ = started("serve")
-    two, second, _ = started("serve")
-    assert first != second
-    assert "Jobs" in page(first) and "Jobs" in page(second)
-    end(one)
-    end(two)
