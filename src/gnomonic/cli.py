@@ -58,15 +58,16 @@ def serve(demo: bool, port: int | None) -> int:
     url = database_url("gnomonic_demo" if demo else "gnomonic")
     jobs.migrate(url)
     scope = Scope(jobs.connect(url))
-    if demo and not jobs.listed(scope):
+    ids: list[str] = []
+    if demo and not jobs.count(scope):
         from gnomonic.demo.load import demo_jobs
 
         say("loading the demo co-op Larkspur Holm")
-        for job in demo_jobs():
-            jobs.create(scope, job)
+        ids = [jobs.create(scope, job) for job in demo_jobs()]
     _warm()
     hosts = os.environ.get("GNOMONIC_HOSTS")
-    app = create_app(scope, [*LOOPBACK, *hosts.split(",")] if hosts else None)
+    app = create_app(scope, [*LOOPBACK, *hosts.split(",")] if hosts else None, demo)
+    _count(app, scope, ids)
     record = HOME / "var" / "serve.pid"
     record.parent.mkdir(parents=True, exist_ok=True)
     record.write_text(f"{os.getpid()}\n")
@@ -79,6 +80,16 @@ def serve(demo: bool, port: int | None) -> int:
     finally:
         record.unlink(missing_ok=True)
     return 0
+
+
+def _count(app: Any, scope: Any, ids: list[str]) -> None:
+    """Have what the list shows of new jobs ready before it is looked at."""
+    from gnomonic.store import jobs
+    from gnomonic.web.home import summary
+
+    for job_id in ids:
+        row = jobs.load(scope, job_id)
+        summary.keep(scope, job_id, row.version, app.state.plans.of(job_id, row.digest, row.document, row.names))
 
 
 def _warm() -> None:

@@ -28,5 +28,6 @@ def surface(page, server):
     address, scope = server
     page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
     page.wait_for_selector("body[data-ready]")
-    page.wait_for_selector("#tag .facts")
+    page.wait_for_selector("#tag .facts", state="attached")
+    page.click("#tab-tag")
     return page

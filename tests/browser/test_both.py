@@ -9,7 +9,7 @@ CASES = json.loads((HOME / "tests" / "cases_of_both.json").read_text("utf8"))
 SCRIPT = """async ([base, cases]) => {
   const u = await import(base + 'static/units.js');
   const plan = await import(base + 'walk/plan.js');
-  const ground = await import(base + 'set/ground.js');
+  const ground = await import(base + 'set/profile.js');
   const quantity = cases.quantity.map(([v, kind, system]) => { u.setUnits(system, false); return u.quantity(v, kind); });
   const { gap } = cases;
   const data = { ground: gap.ground.map(([s, z]) => [s, 0, 0, z]), decisions: { clearance_m: gap.clear } };

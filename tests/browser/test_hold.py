@@ -101,9 +101,9 @@ def test_every_barriers_posts_show_their_fittings_in_order(page, server, name):
     expect(page.locator(".fitfigure .fitname").first).to_have_text(re.compile(r"^\d+\. .+ × \d+$"))
     assert page.locator(".fitfigure .fitting").count() > 0
     page.keyboard.press("4")
-    expect(page.locator("#tag .worksteps li").first).to_contain_text("buried services")
+    expect(page.locator("#steps .worksteps li").first).to_contain_text("buried services")
     page.keyboard.press("6")
-    expect(page.locator("#tag table")).to_contain_text("post")
+    expect(page.locator("#takeoff")).to_contain_text("post")
 
 
 def test_extras_are_ticked_by_hand_and_say_what_they_add(page, server):

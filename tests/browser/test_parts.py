@@ -19,7 +19,13 @@ def texts(page, selector):
     return page.locator(selector).all_inner_texts()
 
 
+def frame(page):
+    """What was asked of the drawing is drawn."""
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+
+
 def tape(page):
+    frame(page)
     return page.evaluate("[...document.querySelectorAll('.strip .tape text')].map(t => t.textContent)")
 
 
@@ -34,9 +40,9 @@ def box_of(page, lane):
 
 
 def test_the_tape_has_round_divisions_in_either_unit_and_at_any_zoom(surface):
-    assert tape(surface)[:3] == ["0", "200 ft", "400 ft"]
+    assert tape(surface)[:3] == ["0", "500 ft", "1000 ft"]
     surface.keyboard.press("u")
-    assert tape(surface)[:3] == ["0", "100 m", "200 m"]
+    assert tape(surface)[:3] in (["0", "100 m", "200 m"], ["0", "200 m", "400 m"])
     for _ in range(4):
         surface.click("[data-zoom=in]")
     values = [float(t.split()[0]) for t in tape(surface)]
@@ -115,10 +121,27 @@ def test_the_tables_say_what_the_drawings_show(surface):
     assert texts(surface, "#table thead th")[0] == "Post"
 
 
-def test_hang_lists_pieces_and_splices_and_takes_offcuts(surface):
+def test_hang_draws_rolls_with_their_cuts_and_takes_offcuts(surface):
     surface.keyboard.press("4")
-    expect(surface.locator("#tag h2")).to_have_text(re.compile(r"\d+ rolls, \d+ splices"))
-    surface.click("#tag .plainlist button >> nth=0")
+    expect(surface.locator(".rollwords b")).to_have_text(re.compile(r"\d+ rolls, \d+ splices"))
+    rolls = int(surface.locator(".rollwords b").inner_text().split()[0])
+    assert surface.locator(".rollbars .rollname").count() == rolls == surface.locator("#rolls ol li").count()
+    per = [
+        (rect["w"] / length)
+        for rect, length in zip(
+            surface.evaluate(
+                "[...document.querySelectorAll('.rollbars .piece')].map(r => ({w: Number(r.getAttribute('width'))}))"
+            ),
+            surface.evaluate(
+                "JSON.parse(document.getElementById('drawing').textContent).stocks.flatMap(s => s.cuts.map(c => c.length))"
+            ),
+            strict=True,
+        )
+    ]
+    assert max(per) - min(per) < 0.01 * max(per), "one scale for all"
+    expect(surface.locator("#steps .worksteps > li").first).to_contain_text("buried services")
+    expect(surface.locator("#steps .caution").first).to_contain_text("No hole before the marks")
+    surface.click(".rollwords button >> nth=0")
     expect(surface.locator("#tag h2")).to_have_text("Splice 1")
     expect(surface.locator("#tag")).to_contain_text("9 × crimp sleeve")
     expect(surface.locator("#tag .caution")).to_contain_text("stand clear")
@@ -132,9 +155,11 @@ def test_hang_lists_pieces_and_splices_and_takes_offcuts(surface):
 
 def test_haul_counts_and_a_job_gets_another_name(surface):
     surface.keyboard.press("6")
-    expect(surface.locator("#tag table")).to_contain_text("driven steel post, 6 ft")
-    expect(surface.locator("#tag table")).to_contain_text("gate leaf, 16 ft")
+    surface.wait_for_selector("#takeoff tbody")
+    expect(surface.locator("#takeoff")).to_contain_text("driven steel post, 6 ft")
+    expect(surface.locator("#takeoff")).to_contain_text("gate leaf, 16 ft")
     surface.keyboard.press("3")
+    surface.wait_for_selector("#tag .facts", state="attached")
     surface.keyboard.press("Escape")
     surface.locator("#tag summary", has_text="Change the line here").click()
     form = surface.locator("#tag form", has_text="Call this job")
@@ -180,7 +205,8 @@ def test_a_grave_snag_comes_first_and_its_remedy_clears_it(page, server):
     second = page.locator("#snags li").nth(1)
     expect(second).to_have_class("grave")
     expect(second).to_contain_text("stands in old well")
-    second.locator(".remedy").click()
+    second.locator(".place").click()
+    second.locator(".remedy").first.click()
     expect(page.locator("#snags li.grave")).to_have_count(1)
 
 
@@ -205,7 +231,7 @@ def test_jobs_are_listed_and_removed(page, server):
     page.goto(address)
     row = page.locator(".jobs li", has_text="Short lived")
     expect(row).to_contain_text("491 ft 6 in")
-    expect(row.locator(".little path")).to_be_attached()
+    expect(row.locator("svg path")).to_be_attached()
     row.locator("summary").click()
     row.locator("button").click()
     expect(page.locator(".jobs li", has_text="Short lived")).to_have_count(0)
@@ -263,10 +289,15 @@ def test_on_a_phone_the_strip_comes_first(page, server):
     address, scope = server
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
-    page.wait_for_selector("#tag .facts")
-    tops = [page.locator(s).bounding_box()["y"] for s in ("#strip", "#tag", ".snagbox", ".mapbox", ".decide")]
-    assert tops == sorted(tops)
-    page.locator("#strip .lane.posts").scroll_into_view_if_needed()
+    page.wait_for_selector("#tag .facts", state="attached")
+    tops = [page.locator(s).bounding_box()["y"] for s in ("#strip", ".decide", ".tabs", "#panel-snags", ".mapbox")]
+    assert tops == sorted(tops) and page.locator("#strip").bounding_box()["height"] >= 844 / 2 - 1
+    expect(page.locator("#sentence")).to_be_hidden()
+    page.locator(".decide summary").click()
+    expect(page.locator("#d-longest_bay_m")).to_be_visible()
     x, y, wide = box_of(page, "posts")
     page.mouse.click(x + wide / 2, y + 18)
     expect(page.locator("#tag h2")).to_have_text(re.compile(r"[Pp]ost \d+"))
+    page.mouse.wheel(0, 0)
+    page.evaluate("scrollTo(0, 600)")
+    assert page.locator("#strip").bounding_box()["y"] == 0, "the strip stays in sight while the tag scrolls"

@@ -33,6 +33,7 @@ def test_from_a_file_to_the_sheets(page, server):
     page.click("text=Save and set it out")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#jobname")).to_have_text("Brook <i>paddock</i>")
+    page.click("#tab-tag")
     expect(page.locator("#tag")).to_contain_text("The whole line")
     posts = page.locator("#tag .fact", has_text="Posts").locator("dd").inner_text()
     set_bay(page, "12 ft")
@@ -50,6 +51,7 @@ def test_from_a_file_to_the_sheets(page, server):
     page.click("#undo")
     expect(said(page)).to_contain_text("undone")
     page.keyboard.press("6")
+    page.wait_for_selector("#takeoff tbody")
     for words, ending in (
         ("Stake-out, CSV", "-stake-out.csv"),
         ("The Job, JSON", ".json"),
@@ -103,11 +105,17 @@ def test_keys_go_from_post_to_post_and_snag_to_snag(surface):
 
 
 def test_a_remedy_shows_its_price_and_takes_it(surface):
+    surface.click("#tab-snags")
+    surface.locator("#snags .place", has_text="bays are steeper").click()
+    for _ in range(9):  # to the next that a post mends
+        surface.keyboard.press("Shift+ArrowRight")
+        if surface.locator(".chosen .remedy", has_text="post in the dip").count():
+            break
     surface.wait_for_selector(".price.waiting", state="detached")
-    row = surface.locator("#snags li", has=surface.locator(".remedy", has_text="post in the dip")).first
-    price = row.locator(".price").first.inner_text()
+    remedy = surface.locator(".chosen .remedies > div", has_text="post in the dip")
+    price = remedy.locator(".price").inner_text()
     assert price
-    row.locator(".remedy", has_text="post in the dip").click()
+    remedy.locator(".remedy").click()
     expect(said(surface)).to_have_text(price)
 
 
@@ -231,7 +239,7 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
     expect(page.locator("#said")).to_contain_text("bed gate at 39 ft 4½ in would move by")
     page.click("text=Do it all the same")
     expect(page.locator("#undo")).to_be_enabled()
-    page.wait_for_function("document.querySelector('#said').className !== 'wrong'")
+    page.wait_for_function("!document.querySelector('#said').classList.contains('wrong')")
     page.click("#undo")
     expect(page.locator("#said")).to_contain_text("undone")
     assert gates == 1
@@ -251,8 +259,7 @@ def test_no_accessibility_faults(page, server, path, width):
     if "lines" in path:
         page.wait_for_selector("body[data-ready]")
     elif "jobs/" in path and "print" not in path:
-        page.wait_for_selector("#tag .facts")
-        page.wait_for_selector(".price.waiting", state="detached")
+        page.wait_for_selector("#tag .facts", state="attached")
     page.evaluate(AXE)
     found = page.evaluate(
         "axe.run().then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 90)).slice(0, 3).join(' | ')))"
@@ -265,7 +272,8 @@ def test_thumbs_can_hit_what_the_field_uses(page, server):
     address, scope = server
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}")
-    page.wait_for_selector("#tag .facts")
+    page.wait_for_selector("#tag .facts", state="attached")
+    page.click("#tab-tag")
     small = page.evaluate("""[...document.querySelectorAll('button, summary, .stripbar input')].filter(b => b.offsetParent)
       .map(b => [b.textContent.trim() || b.id, b.getBoundingClientRect().height]).filter(([, h]) => h > 0 && h < 47.5)""")
     assert small == []

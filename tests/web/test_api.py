@@ -184,8 +184,10 @@ def test_bring_in_previews_asks_saves_and_half_imports_nothing(client, scope):
     saved = client.post(f"{went}/save", data={"name": "<b>East</b>", "units": "ft"}, follow_redirects=False)
     page = client.get(saved.headers["location"]).text
     assert "&lt;b&gt;East&lt;/b&gt;" in page and "<b>East</b>" not in page
+    assert "not counted yet" in client.get("/").text, "the list plans nothing"
+    assert client.get(f"/api/v1{saved.headers['location'].removesuffix('/walk')}/summary").status_code == 200
     home = client.get("/").text
-    assert "&lt;b&gt;East&lt;/b&gt;" in home and "open line" in home
+    assert "&lt;b&gt;East&lt;/b&gt;" in home and "open line" in home and "not counted yet" not in home
     whole = send("saved.json", single_jobs()[0].canonical_json().encode())
     assert whole.headers["location"].startswith("/jobs/") and len(jobs.listed(scope)) == 2
     assert client.post(f"{whole.headers['location']}/remove", follow_redirects=False).status_code == 303
@@ -212,7 +214,7 @@ def test_nothing_leaves_the_machine_and_nothing_foreign_comes_in(client, job):
     assert foreign.status_code == 403 and client.get(f"/jobs/{job}").status_code == 200
     assert client.get("/", headers={"Host": "elsewhere.example"}).status_code == 400
     assert client.get("/assets/x/../app.py").status_code == 404 and client.get("/assets/x/app.py").status_code == 404
-    assert client.get("/assets/x/static/gnomonic.css").headers["content-type"].startswith("text/css")
+    assert client.get("/assets/x/static/base.css").headers["content-type"].startswith("text/css")
     assert client.get("/api/v1/jobs/none/plan").json()["field"] == ""
     assert client.get("/nowhere").status_code == 404
     for path in ("/jobs/%00", "/bring-in/%00", "/jobs/a%0Ab/job.json"):

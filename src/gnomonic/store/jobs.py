@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, Row, create_engine, delete, func, insert, select, text, update
+from sqlalchemy import Connection, Engine, Row, create_engine, delete, false, func, insert, select, text, update
 
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import read_job
@@ -48,14 +48,15 @@ class Stored:
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """A job in the list."""
+    """A job in the list; its ``summary`` (JSON) is what it was at an earlier version where it is not ``fresh``, empty where
+    it was never made.
+    """
 
     job_id: str
     name: str
     changed_at: datetime
-    document: str
-    digest: str
-    names: str
+    summary: str
+    fresh: bool
 
 
 def connect(url: str) -> Engine:
@@ -133,16 +134,66 @@ def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
     return _stored(row)
 
 
-def listed(scope: Scope) -> Sequence[Listed]:
-    """All jobs, the last changed first."""
+def _searched(scope: Scope, search: str) -> list[Any]:
+    """Jobs of this workspace whose name, or what is said of them, has every word that is looked for."""
+    text_of = func.lower(JobRow.name + " " + func.coalesce(JobRow.summary, ""))
+    words = [word for word in search.lower().split() if word.isprintable()]
+    return [JobRow.workspace == scope.workspace, *(text_of.contains(word, autoescape=True) for word in words)]
+
+
+def listed(scope: Scope, search: str = "", first: int = 0, most: int | None = None) -> Sequence[Listed]:
+    """Jobs, the last changed first: ``most`` of them from the ``first`` on."""
+    fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
     query = (
-        select(JobRow.id, JobRow.name, JobRow.changed_at, VersionRow.document, VersionRow.digest, VersionRow.names)
-        .join(VersionRow, VersionRow.id == JobRow.head_id)
-        .where(JobRow.workspace == scope.workspace)
+        select(JobRow.id, JobRow.name, JobRow.changed_at, func.coalesce(JobRow.summary, ""), fresh)
+        .where(*_searched(scope, search))
         .order_by(JobRow.changed_at.desc(), JobRow.id)
+        .offset(first)
+        .limit(most)
     )
     with scope.engine.connect() as connection:
         return [Listed(*row) for row in connection.execute(query)]
+
+
+def count(scope: Scope, search: str = "") -> int:
+    """How many jobs there are."""
+    with scope.engine.connect() as connection:
+        query = select(func.count()).select_from(JobRow).where(*_searched(scope, search))
+        return int(connection.execute(query).scalar_one())
+
+
+def keep_summary(scope: Scope, job_id: str, version: int, summary: str) -> None:
+    """What the list shows of a job, as it stands at a version; of an older version than is kept it is forgotten."""
+    older = func.coalesce(JobRow.summary_of, 0) <= version
+    changed = JobRow.summary.is_distinct_from(summary) | JobRow.summary_of.is_distinct_from(version)
+    with scope.engine.begin() as connection:
+        values = {"summary": summary, "summary_of": version}
+        connection.execute(
+            update(JobRow).where(*_own(scope, job_id), older | (JobRow.head_id == version), changed).values(values)
+        )
+
+
+def keep_printed(scope: Scope, job_id: str, version: int) -> None:
+    """A version went to paper.  Raises NotThere."""
+    with scope.engine.begin() as connection:
+        owned = select(VersionRow.id).where(
+            VersionRow.workspace == scope.workspace, VersionRow.job_id == job_id, VersionRow.id == version
+        )
+        if connection.execute(owned).scalar() is None:
+            raise NotThere(job_id)
+        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(printed_id=version))
+
+
+def printed(scope: Scope, job_id: str) -> tuple[str, str, datetime] | None:
+    """Document, digest and day of the version that was printed last; None where none was."""
+    query = (
+        select(VersionRow.document, VersionRow.digest, VersionRow.made_at)
+        .join(JobRow, VersionRow.id == JobRow.printed_id)
+        .where(*_own(scope, job_id))
+    )
+    with scope.engine.connect() as connection:
+        row = connection.execute(query).first()
+        return None if row is None else (row[0], row[1], row[2])
 
 
 def recent(scope: Scope, most: int) -> Sequence[Row[str, str]]:

@@ -14,7 +14,7 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A job and the version it stands at."""
+    """A job and the version it stands at; what the list shows of it, as it was at one version; the version printed last."""
 
     __tablename__ = "jobs"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -23,6 +23,10 @@ class JobRow(Base):
     head_id: Mapped[int]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    summary: Mapped[str | None] = mapped_column(Text)
+    summary_of: Mapped[int | None]
+    printed_id: Mapped[int | None]
+    __table_args__ = (Index("jobs_by_change", "workspace", "changed_at"),)
 
 
 class VersionRow(Base):

@@ -27,7 +27,7 @@ from gnomonic.store import workspace
 from gnomonic.store.jobs import Moved, NotThere
 from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import refusal, said
-from gnomonic.web.plans import Plans
+from gnomonic.web.plans import Plans, of_this_request
 
 HERE = Path(__file__).parent
 ASSETS = {
@@ -74,7 +74,7 @@ def spoken(text: str) -> Markup:
     return body
 
 
-def link(request: Request, path: str, **query: str) -> str:
+def link(request: Request, path: str, **query: str | int) -> str:
     """An address of the same job, of the line the page shows."""
     line = request.query_params.get("line", "")[:3]
     asked = {**query, **({"line": line} if line else {})}
@@ -86,7 +86,7 @@ def templates() -> Jinja2Templates:
     made = Jinja2Templates(
         directory=[
             HERE / "templates",
-            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "sums")),
+            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "sums", "patterns")),
         ]
     )
     made.env.globals.update(asset=asset, link=link, version=__version__)
@@ -106,6 +106,7 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        of_this_request.set({})
         headers = dict(scope["headers"])
         origin = headers.get(b"origin")
         if scope["method"] not in ("GET", "HEAD") and origin is not None:
@@ -139,13 +140,14 @@ def problem(
     return response
 
 
-def create_app(scope: Scope, hosts: list[str] | None = None) -> FastAPI:
-    """The application on a workspace's rows, for the hosts named (loopback when none are)."""
+def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
+    """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
     from gnomonic.web.haul import routes as haul
     from gnomonic.web.hold import book, labels, shop
     from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
     from gnomonic.web.lines import routes as lines
+    from gnomonic.web.patterns import routes as patterns
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
@@ -162,6 +164,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None) -> FastAPI:
     app.state.plans = Plans(read_overrides=partial(workspace.overrides, scope))
     app.state.hub, app.state.brought = rover.Hub(scope), OrderedDict()
     app.state.desk = marking.Desk()
+    if demo:
+        app.include_router(patterns.router)
     for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
         app.include_router(part.router)
 

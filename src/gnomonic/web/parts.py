@@ -16,7 +16,7 @@ from gnomonic.core.tell.unchanged import too_short, unchanged
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.draw.words import said
-from gnomonic.web.plans import Planned, PlannedJob, Plans
+from gnomonic.web.plans import Planned, PlannedJob, Plans, together
 
 MARKING_WORDS = {
     "not asked": "Not asked yet",
@@ -59,11 +59,20 @@ def safe(text: str) -> str:
     return text.replace("<", "\\u003c")
 
 
-def state_of_page(stored: Stored, planned: Planned) -> str:
+def state_of_page(request: Request, stored: Stored, planned: Planned) -> str:
     """What a line's page starts from, as JSON in a script element: where the job stands, its lines, what it was measured in."""
     source = planned.fence.line.source
-    head = json.dumps({"job": stored.job_id, "line": planned.fence.id, "units": source.unit, **standing(stored)})
+    mark = drawn_mark(request, stored)
+    head = json.dumps(
+        {"job": stored.job_id, "line": planned.fence.id, "units": source.unit, "seen": mark, **standing(stored)}
+    )
     return safe(f'{head[:-1]},"lines":{planned.lines}}}')
+
+
+def drawn_mark(request: Request, stored: Stored) -> str:
+    """The mark of what a page draws of a stored job today."""
+    plans: Plans = request.app.state.plans
+    return plans.mark(stored.digest + stored.names)
 
 
 def standing(stored: Stored) -> dict[str, Any]:
@@ -71,15 +80,33 @@ def standing(stored: Stored) -> dict[str, Any]:
     return {"version": stored.version, "undo": stored.can_undo, "redo": stored.can_redo}
 
 
-def answered(stored: Stored, job: PlannedJob, line_id: str, sentence: Say) -> Response:
-    """The new version, what happened, all lines, and the drawing of one; of the first where that one is there no more."""
+def answered(
+    request: Request,
+    stored: Stored,
+    job: PlannedJob,
+    line_id: str,
+    sentence: Say,
+    was: tuple[Stored, PlannedJob] | None = None,
+) -> Response:
+    """The new version, what happened, all lines, and the drawing of one; of the first where that one is there no more.
+
+    A page that says (``?seen=``) it has drawn what the job ``was`` gets the parts that changed, named in ``parts``.
+    """
     known = line_id in job.plan.lines
     drawn = job.line(line_id if known else "") if job.plan.lines else None
-    head = json.dumps(
-        {**standing(stored), "said": said(sentence), "line": drawn.fence.id if drawn else ""}, ensure_ascii=False
-    )
-    drawing = drawn.drawing if drawn else "null"
-    return Response(f'{head[:-1]},"lines":{job.ground()},"drawing":{drawing}}}', media_type="application/json")
+    head: dict[str, Any] = {**standing(stored), "said": said(sentence), "line": drawn.fence.id if drawn else ""}
+    head["seen"] = drawn_mark(request, stored)
+    parts, lines = (drawn.parts if drawn else {}), job.ground()
+    has = request.query_params.get("seen", "")
+    if was and drawn and has and has == drawn_mark(request, was[0]) and drawn.fence.id in was[1].plan.lines:
+        before = was[1].line(drawn.fence.id).parts
+        parts = {key: text for key, text in parts.items() if before[key] != text}
+        same = was[1].ground() == lines
+        head["parts"] = [*parts, *([] if same else ["lines"])]
+        lines = "null" if same else lines
+    drawing = together(parts.values()) if drawn else "null"
+    text = json.dumps(head, ensure_ascii=False)
+    return Response(f'{text[:-1]},"lines":{lines},"drawing":{drawing}}}', media_type="application/json")
 
 
 def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
@@ -158,7 +185,7 @@ def change_job(
     now = plans.keep(stored.digest, made, stored.names)
     change = told(was, now, edit)
     lead = f"{words}: " if words else ""
-    return answered(stored, now, edit.get("line", ""), Say(lead + change.t, change.v))
+    return answered(request, stored, now, edit.get("line", ""), Say(lead + change.t, change.v), (before, was))
 
 
 def of_line(request: Request, edit: dict[str, Any]) -> dict[str, Any]:

@@ -1,9 +1,11 @@
 """Plans of saved jobs, kept by the hash of their document; what each line draws is made when it is asked for."""
 
+import hashlib
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -22,10 +24,16 @@ from gnomonic.core.say import Say
 from gnomonic.core.snags.all import snags
 from gnomonic.core.snags.snag import Snag
 from gnomonic.web.draw.ground import Kept, lines_json
-from gnomonic.web.draw.lanes import drawing
+from gnomonic.web.draw.lanes import PARTS
 from gnomonic.web.draw.words import said
 
 KEEP = 64
+of_this_request: ContextVar[dict[str, tuple[Override, ...]]] = ContextVar("of_this_request")
+
+
+def together(objects: Iterable[str]) -> str:
+    """JSON texts of objects as one object."""
+    return f"{{{','.join(text[1:-1] for text in objects)}}}"
 
 
 @dataclass(slots=True)
@@ -36,15 +44,21 @@ class Planned:
     plan: Plan
     snags: list[Snag]
     lines: str
-    drawn: str = ""
+    drawn: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def parts(self) -> dict[str, str]:
+        """The parts of the drawing as JSON texts, made when they are first asked for."""
+        if not self.drawn:
+            for key, make in PARTS.items():
+                made = make(self.fence, self.plan, self.snags)
+                self.drawn[key] = json.dumps(made, ensure_ascii=False, separators=(",", ":"))
+        return self.drawn
 
     @property
     def drawing(self) -> str:
-        """The JSON text the page draws from, made when it is first asked for."""
-        if not self.drawn:
-            made = drawing(self.fence, self.plan, self.snags)
-            self.drawn = json.dumps(made, ensure_ascii=False, separators=(",", ":"))
-        return self.drawn
+        """The JSON text the page draws from."""
+        return together(self.parts.values())
 
 
 @dataclass(slots=True)
@@ -85,9 +99,9 @@ class PlannedJob:
         }
         return json.dumps(odd, separators=(",", ":")) if odd else ""
 
-    def snag_count(self) -> int:
-        """Snags of all lines; what is said of every line alike, that nobody asked for marks, counts once."""
-        codes = [s.code for it in self.all() for s in it.snags]
+    def snag_count(self, grave: bool = False) -> int:
+        """Snags of all lines, or the grave ones; what is said of every line alike, that nobody asked for marks, counts once."""
+        codes = [s.code for it in self.all() for s in it.snags if s.grave or not grave]
         return len(codes) - max(0, codes.count("unmarked") - 1)
 
     def all(self) -> list[Planned]:
@@ -124,11 +138,24 @@ class Plans:
 
     def book(self) -> Book:
         """The rule book with the workspace's own values in it."""
-        return with_overrides(self.read_overrides(), date.today())
+        return with_overrides(self.overrides(), date.today())
+
+    def overrides(self) -> tuple[Override, ...]:
+        """The workspace's own values, read once a request."""
+        kept = of_this_request.get(None)
+        if kept is None:
+            return self.read_overrides()
+        if "overrides" not in kept:
+            kept["overrides"] = self.read_overrides()
+        return kept["overrides"]
 
     def key(self, digest: str) -> str:
         """Marks run out and rules are overridden: what is said of a document changes with the day and the book."""
-        return f"{digest} {date.today()} {hash(self.read_overrides())}"
+        return f"{digest} {date.today()} {hash(self.overrides())}"
+
+    def mark(self, stored_key: str) -> str:
+        """What a page says it has drawn: of the document, the posts' names, the day and the rule book."""
+        return hashlib.sha256(self.key(stored_key).encode()).hexdigest()[:12]
 
     def after(self, job_id: str, was: PlannedJob, job: Job) -> PlannedJob:
         """Plan what an edit made of a job, without keeping it; posts that stay are called what they were."""

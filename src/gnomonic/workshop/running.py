@@ -23,7 +23,7 @@ def application() -> object:
     from gnomonic.store.scope import Scope
     from gnomonic.web.app import create_app
 
-    return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])))
+    return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])), demo=True)
 
 
 def bare() -> object:

@@ -8,8 +8,10 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.haul.counts import filled_m3, filled_round, fitted_here, fitting_counts, own_posts, panel_rails_m
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.kept import KeptBy
 from gnomonic.core.plan.model import Plan, Post
 
+PLANS_KEPT = 128
 UNIT_KINDS = {"": "count", "m": "station", "m3": "volume"}
 
 
@@ -51,10 +53,18 @@ def take_off(fence: Fence, plan: Plan) -> list[Need]:
     return [need for part in _parts(fence, plan) for need in part]
 
 
+_counted: KeptBy[list[list[Need]]] = KeptBy(PLANS_KEPT)
+
+
 def _parts(fence: Fence, plan: Plan) -> list[list[Need]]:
-    """Posts, fill, braces, struts, fabric, coils, rails and boards, fittings, gates."""
+    """Posts, fill, braces, struts, fabric, coils, rails and boards, fittings, gates; a plan is counted once."""
+    roll_m = fence.decisions.roll_m
+    return _counted.of(plan, roll_m, lambda: _count(plan, roll_m))
+
+
+def _count(plan: Plan, roll_m: float) -> list[list[Need]]:
     parts = [
-        _posts(plan), _fill(plan), _braces(plan), _struts(plan), _fabric(fence, plan), _coils(plan), _sticks(plan),
+        _posts(plan), _fill(plan), _braces(plan), _struts(plan), _fabric(plan, roll_m), _coils(plan), _sticks(plan),
         _fittings(plan), _gates(plan),
     ]  # fmt: skip
     return [[n for n in part if n.count > 0] for part in parts]
@@ -188,7 +198,7 @@ def _struts(plan: Plan) -> list[Need]:
     ]
 
 
-def _fabric(fence: Fence, plan: Plan) -> list[Need]:
+def _fabric(plan: Plan, roll_m: float) -> list[Need]:
     """Rolls, the lowest layer's by the roll the job decided on."""
     if plan.fabric is None:
         return []
@@ -205,9 +215,7 @@ def _fabric(fence: Fence, plan: Plan) -> list[Need]:
             metres=need_m,
         )
 
-    first = rolls(
-        "roll", plan.fabric, plan.rolls.rolls.new_rolls, "fabric", fence.decisions.roll_m, sum(plan.rolls.need_m)
-    )
+    first = rolls("roll", plan.fabric, plan.rolls.rolls.new_rolls, "fabric", roll_m, sum(plan.rolls.need_m))
     return [
         first,
         *(

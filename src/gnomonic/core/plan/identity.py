@@ -15,6 +15,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+import numpy as np
+
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import Fact
 from gnomonic.core.plan.model import Plan
@@ -141,12 +143,13 @@ def _nearest(
     old: Sequence[Named], new: Sequence[Named], olds: range, news: range, reach_m: float
 ) -> list[tuple[int, int]]:
     """Pairs between two anchors, the nearest first, each post once and none past another."""
-    near = sorted(
-        (far, a, b)
-        for a in olds
-        for b in news
-        if (far := _apart(old[a], new[b])) <= reach_m and not (old[a].anchor and old[a].role in ANCHORS)
-    )
+    there = [a for a in olds if not (old[a].anchor and old[a].role in ANCHORS)]
+    if not there or not len(news):
+        return []
+    mine = np.array([[old[a].east_m, old[a].north_m] for a in there])
+    theirs = np.array([[new[b].east_m, new[b].north_m] for b in news])
+    far_m = np.hypot(*(mine[:, None, k] - theirs[None, :, k] for k in (0, 1)))
+    near = sorted((far_m[i, j], there[i], news[j]) for i, j in np.argwhere(far_m <= reach_m).tolist())
     pairs: dict[int, int] = {}
     for _, a, b in near:
         crossed = any((x < a) != (y < b) for x, y in pairs.items())

@@ -169,7 +169,8 @@ class LaidPiece:
 class FabricPlan:
     """A line's part of the rolls; ``runs`` is the first run of each length of fabric ``need_m`` speaks of.
 
-    ``rolls`` counts what is opened and spliced on this line; ``whole`` is cut for all lines of ``over`` (letters) together.
+    ``rolls`` counts what is opened and spliced on this line; ``whole`` is cut for all lines of ``over`` (letters) together,
+    each of its lengths for the line ``lines`` names.
     """
 
     rolls: RollPlan
@@ -179,6 +180,7 @@ class FabricPlan:
     runs: tuple[int, ...]
     pieces: tuple[LaidPiece, ...]
     splices: tuple[Splice, ...]
+    lines: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

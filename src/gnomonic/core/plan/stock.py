@@ -222,6 +222,7 @@ def _laid(want: Want, whole: RollPlan, part: RollPlan, span: range, members: Seq
         want.runs,
         tuple(pieces),
         tuple(splices),
+        tuple(line_of),
     )
 
 

@@ -21,6 +21,21 @@ GOES = {
     "strand_joint": "where a coil runs out",
 }
 
+# What a take-off is read by, in the order things are used: title, and the uses that belong to it.
+GROUPS = {
+    "Posts": ("post", "fill"),
+    "Braces": ("brace_rail", "brace_pin", "brace_wire", "brace_staple", "twist", "strut", "strut_wire"),
+    "Fabric and wire": ("fabric", "strand", "strand_joint"),
+    "Rails, boards and battens": ("stick",),
+    "Fittings": ("fitting",),
+    "Gates": ("gate",),
+}
+
+
+def group_of(need: Need) -> str:
+    """The group of a need; fabric of further layers, aprons and the like is fabric."""
+    return next((title for title, uses in GROUPS.items() if need.use in uses), "Fabric and wire")
+
 
 def named(need: Need) -> Say:
     """What a need is called: goods by the name they are sold under, which stays what it is in either unit system."""

@@ -1,5 +1,6 @@
 """A line's drawing, lane by lane: ground, posts, what is on it, braces, fabric; and what stands beside it."""
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from gnomonic.core.plan.model import JobPlan, Plan
 from gnomonic.core.say import Say
 from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.compare import against_even
-from gnomonic.core.tell.needs import named, where, where_of_job
+from gnomonic.core.tell.needs import group_of, named, where, where_of_job
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import mm, said
@@ -24,20 +25,12 @@ Json = dict[str, Any]
 
 
 def drawing(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
-    """Everything the strip, the map, the snags and the decisions of a line draw, in SI."""
-    return {
-        **_of_the_line(fence, plan),
-        **_ground(plan),
-        **_posts(fence, plan),
-        **_on_it(plan),
-        **_braces(plan),
-        **_fabric(fence, plan),
-        **_worked_out(fence, plan, snags),
-        **_decided(fence, plan),
-    }
+    """Everything of a line that is drawn, counted and said, in SI."""
+    parts = [make(fence, plan, snags) for make in PARTS.values()]
+    return {**{k: v for part in parts for k, v in part.items()}, **counted(fence, plan), **steps_json(fence, plan)}
 
 
-def _of_the_line(fence: Fence, plan: Plan) -> Json:
+def _of_the_line(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     source = fence.line.source
     return {
         "id": fence.id,
@@ -51,7 +44,7 @@ def _of_the_line(fence: Fence, plan: Plan) -> Json:
     }
 
 
-def _ground(plan: Plan) -> Json:
+def _ground(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     line = plan.course
     profile = np.column_stack([line.stations_m, line.east_m, line.north_m, line.profile.heights_m])
     return {
@@ -63,7 +56,7 @@ def _ground(plan: Plan) -> Json:
     }
 
 
-def _posts(fence: Fence, plan: Plan) -> Json:
+def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
         "posts": [
             {
@@ -106,7 +99,7 @@ def _posts(fence: Fence, plan: Plan) -> Json:
     }
 
 
-def _on_it(plan: Plan) -> Json:
+def _on_it(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
         "found": [
             {
@@ -127,7 +120,7 @@ def _on_it(plan: Plan) -> Json:
     }
 
 
-def _braces(plan: Plan) -> Json:
+def _braces(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
         "braces": [{"at": [mm(s) for s in b.end.stations_m], "rail": mm(b.rail_height_m)} for b in plan.braces],
         "struts": [
@@ -142,7 +135,7 @@ def _braces(plan: Plan) -> Json:
     }
 
 
-def _fabric(fence: Fence, plan: Plan) -> Json:
+def _fabric(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     rolls = plan.rolls.rolls
     names = {line.id: line.name for line in fence.job.lines}
     return {
@@ -160,6 +153,7 @@ def _fabric(fence: Fence, plan: Plan) -> Json:
             for p in plan.rolls.pieces
         ],
         "splices": [{"from": mm(s.from_m), "at": mm(s.at_m), "clear": mm(s.clear_m)} for s in plan.rolls.splices],
+        "stocks": _stocks(plan, names),
         "rolls": {
             "new": rolls.new_rolls,
             "longest": mm(plan.rolls.whole.longest_offcut_m),
@@ -170,9 +164,34 @@ def _fabric(fence: Fence, plan: Plan) -> Json:
     }
 
 
-def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
+def _stocks(plan: Plan, names: dict[str, str]) -> list[Json]:
+    """Every roll and offcut that this line hangs a piece of: its cuts in laying order, on whatever line, and its rest."""
+    whole, lines = plan.rolls.whole, plan.rolls.lines
+    cuts: dict[str, list[tuple[str, float]]] = {}
+    for line, row in zip(lines, whole.pieces, strict=True):
+        for piece in row:
+            cuts.setdefault(piece.stock, []).append((names[line], piece.length_m))
+    kept = dict(whole.offcuts_kept_m)
+    found = []
+    for stock in dict.fromkeys(p.stock for p in plan.rolls.pieces):
+        found.append(
+            {
+                "stock": stock,
+                "length": mm(sum(m for _, m in cuts[stock]) + kept.get(stock, 0.0)),
+                "cuts": [{"on": name, "length": mm(m)} for name, m in cuts[stock]],
+                "kept": mm(kept.get(stock, 0.0)),
+            }
+        )
+    return found
+
+
+def counted(fence: Fence, plan: Plan) -> Json:
+    """The take-off of a line."""
+    return {"takeoff": [_need_json(need, need.count, where(need, plan)) for need in take_off(fence, plan)]}
+
+
+def _snags(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
-        "takeoff": [_need_json(need, need.count, where(need, plan)) for need in take_off(fence, plan)],
         "snags": [
             {
                 "at": mm(s.at_m),
@@ -183,7 +202,13 @@ def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
                 "remedies": [{"label": said(r.label), "edit": r.edit} for r in s.remedies],
             }
             for s in snags
-        ],
+        ]
+    }
+
+
+def steps_json(fence: Fence, plan: Plan) -> Json:
+    """The work on a line, in order."""
+    return {
         "steps": [
             {
                 "key": step.key,
@@ -205,7 +230,7 @@ def _worked_out(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     }
 
 
-def _decided(fence: Fence, plan: Plan) -> Json:
+def _decided(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
         "uses": {
             "brace": plan.system.brace,
@@ -218,6 +243,19 @@ def _decided(fence: Fence, plan: Plan) -> Json:
         "offcuts": list(fence.offcuts_m),
         "facts": [{"post": tag_name(fence, f.post), "at": mm(f.at_m), "text": f.text} for f in fence.facts],
     }
+
+
+# What the page draws, part by part: an edit sends those that changed.
+PARTS: dict[str, Callable[[Fence, Plan, list[Snag]], Json]] = {
+    "line": _of_the_line,
+    "ground": _ground,
+    "posts": _posts,
+    "found": _on_it,
+    "braces": _braces,
+    "fabric": _fabric,
+    "snags": _snags,
+    "decided": _decided,
+}
 
 
 def _need_json(need: Need, count: float, goes: Say) -> Json:
@@ -236,12 +274,20 @@ def _need_json(need: Need, count: float, goes: Say) -> Json:
 
 
 def take_off_json(job: Job, plan: JobPlan) -> list[Json]:
-    """The take-off of all lines together, with each line's part."""
+    """The take-off of all lines together, with each line's part and where it goes there."""
     sides = [(fence, plan.lines[fence.id]) for fence in fences(job) if fence.id in plan.lines]
-    return [
-        {
-            **_need_json(both.need, both.count, where_of_job(both, plan.lines[both.needs[0][0]])),
-            "lines": {line: mm(count) for line, count in both.parts.items()},
-        }
-        for both in job_take_off(sides)
-    ]
+    rows = []
+    for both in job_take_off(sides):
+        goes: dict[str, Say] = {}
+        for line, need in both.needs:
+            goes.setdefault(line, where(need, plan.lines[line]))
+        rows.append(
+            {
+                **_need_json(both.need, both.count, where_of_job(both, plan.lines[both.needs[0][0]])),
+                "group": group_of(both.need),
+                "alike": " ".join(map(str, both.need.alike)),
+                "lines": {line: mm(count) for line, count in both.parts.items()},
+                "goes": {line: said(text) for line, text in goes.items()},
+            }
+        )
+    return rows

@@ -21,4 +21,7 @@ if (ground) {
   };
   ground.replaceChildren(...lines.map((l) => el("path", { class: `jobline ${l.standing}`, d: path(l) })), ...lines.map(name));
 }
+// What goes to paper is remembered: the take-off says what changed since.
+const { job, version } = document.getElementById("printed").dataset;
+addEventListener("beforeprint", () => fetch(`/api/v1/jobs/${job}/printed`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ version: Number(version) }), keepalive: true }).catch(() => {}));
 document.getElementById("print").addEventListener("click", () => window.print());

@@ -1,10 +1,11 @@
 """Haul: what is taken out of the application: sheets, the print, the Job itself."""
 
+import json
 from datetime import date
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi import APIRouter, Body, Request
+from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
@@ -17,14 +18,76 @@ from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
 from gnomonic.store import jobs
-from gnomonic.web.parts import MARKING_WORDS, file_out, planned_job, planned_of, safe
-from gnomonic.web.plans import Planned
+from gnomonic.store.jobs import Stored
+from gnomonic.web.draw.lanes import take_off_json
+from gnomonic.web.parts import MARKING_WORDS, file_out, planned_job, planned_of, safe, state_of_page
+from gnomonic.web.plans import Planned, PlannedJob
 
 router = APIRouter()
+LEAST_CHANGE = 5e-4
 
 
 def _system(units: str) -> System:
     return "metric" if units == "metric" else "us"
+
+
+@router.get("/jobs/{job_id}/haul", include_in_schema=False)
+def haul_page(request: Request, job_id: str) -> Response:
+    """What is needed: the take-off of all lines or of one."""
+    stored, planned = planned_of(request, job_id)
+    context = {
+        "job_id": job_id,
+        "name": planned.fence.title,
+        "drawing": safe(planned.drawing),
+        "state": state_of_page(request, stored, planned),
+        "haul": safe(json.dumps(haul_json(request, stored), ensure_ascii=False)),
+    }
+    return request.app.state.templates.TemplateResponse(request, "haul.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/api/v1/jobs/{job_id}/needs")
+def needs(request: Request, job_id: str) -> Response:
+    """The take-off of all lines with each line's part, and what changed since the last print."""
+    return JSONResponse(haul_json(request, jobs.load(request.app.state.scope, job_id)))
+
+
+def haul_json(request: Request, stored: Stored) -> dict[str, Any]:
+    """The take-off, and what it was when a sheet went to paper last."""
+    job = planned_job(request, stored)
+    rows = take_off_json(job.job, job.plan)
+    offcuts = [{"label": o.label, "length": o.length_m} for o in job.job.stock.offcuts]
+    return {"rows": rows, "offcuts": offcuts, "since": _since(request, stored.job_id, stored.digest, job, rows)}
+
+
+def _since(
+    request: Request, job_id: str, digest: str, job: PlannedJob, rows: list[dict[str, Any]]
+) -> dict[str, Any] | None:
+    """Rows that changed since the last print: by their place among ``rows`` what they were, and those that are gone."""
+    last = jobs.printed(request.app.state.scope, job_id)
+    if last is None:
+        return None
+    document, was_digest, day = last
+    if was_digest == digest:
+        return {"day": day.date().isoformat(), "was": {}, "gone": []}
+    before = request.app.state.plans.of(job_id, was_digest, document)
+    old = {both["alike"]: both for both in take_off_json(before.job, before.plan)}
+    was = {}
+    for k, row in enumerate(rows):
+        count = old.pop(row["alike"])["count"] if row["alike"] in old else 0
+        if abs(count - row["count"]) > LEAST_CHANGE:
+            was[k] = count
+    return {
+        "day": day.date().isoformat(),
+        "was": was,
+        "gone": [{"name": o["name"], "count": o["count"], "unit": o["unit"]} for o in old.values()],
+    }
+
+
+@router.post("/api/v1/jobs/{job_id}/printed")
+def went_to_paper(request: Request, job_id: str, version: Annotated[int, Body(embed=True)]) -> Response:
+    """A sheet of this version was printed: changes are counted from it."""
+    jobs.keep_printed(request.app.state.scope, job_id, version)
+    return Response(status_code=204)
 
 
 @router.get("/jobs/{job_id}/stake-out.csv")
@@ -76,9 +139,16 @@ def posts_gpx(request: Request, job_id: str) -> Response:
 @router.get("/jobs/{job_id}/print", include_in_schema=False)
 def printed(request: Request, job_id: str, units: str = "us") -> Response:
     """The sheet of a line to print: its strip, stake-out, braces and take-off."""
-    _, planned = planned_of(request, job_id)
+    stored, planned = planned_of(request, job_id)
     system = _system(units)
-    context = {"job_id": job_id, "name": planned.fence.title, "units": system, "sheets": [_sheet(planned, system)]}
+    sheets = [_sheet(planned, system)]
+    context = {
+        "job_id": job_id,
+        "name": planned.fence.title,
+        "units": system,
+        "sheets": sheets,
+        "version": stored.version,
+    }
     return request.app.state.templates.TemplateResponse(request, "print.html", context | {"together": None})  # type: ignore[no-any-return]
 
 
@@ -126,6 +196,7 @@ def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
         "job_id": job_id,
         "name": job.job.name,
         "units": system,
+        "version": stored.version,
         "sheets": [_sheet(it, system) for it in views],
         "together": together,
     }

@@ -79,11 +79,18 @@ const hangs = (c) => {
 
 const named = (c) => JSON.stringify([c.edit.system, c.edit.label, c.edit.extras, c.edit.strands_m ?? []]);
 
+// What a barrier has to spare over each demand, or what it lacks: a line each.
+function spare(c, meets) {
+  if (!meets) return html("span", { class: "spare flagtext" }, ...c.verdicts.filter((v) => !v.ok).map((v) => html("span", {}, `${v.title}: ${say(v.given)}, wanted ${say(v.wanted)}`)));
+  const rows = c.verdicts.filter((v) => v.ok && v.margin !== null);
+  return html("span", { class: "spare" }, ...rows.map((v) => html("span", {}, html("span", { class: "quiet" }, v.title.toLowerCase()), " ", quantity(Math.max(0, v.margin), "gap"))));
+}
+
 function row(c, k, meets) {
   const drawing = el("svg", { class: "little-section", "aria-hidden": "true" });
-  const spare = c.verdicts.filter((v) => v.ok && v.margin !== null).map((v) => `${v.title.toLowerCase()} ${quantity(Math.max(0, v.margin), "gap")}`);
-  const note = meets ? (spare.length ? `to spare: ${spare.join(", ")}` : "") : `fails: ${c.verdicts.filter((v) => !v.ok).map((v) => `${v.title.toLowerCase()} ${say(v.given)}, wanted ${say(v.wanted)}`).join("; ")}`;
-  const button = html("button", { class: "barrier-row", "data-row": String(k), onclick: () => look(k) }, drawing, html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${say(m)}`).join("")), html("span", { class: "sort" }, c.section.title)), html("span", { class: "figures" }, html("b", {}, String(c.cost)), html("b", {}, String(c.labour)), html("b", {}, `${c.life} y`)), html("span", { class: meets ? "quiet margin" : "flagtext margin" }, note));
+  const what = html("span", { class: "what" }, html("strong", {}, c.section.label + c.mends.map((m) => `, ${say(m)}`).join("")), html("span", { class: "sort" }, c.section.title));
+  const figure = (value, unit, words) => html("span", { class: "figure" }, html("b", {}, String(value)), html("span", { class: unit ? "quiet" : "visually-hidden" }, unit ? ` ${unit}` : ` ${words}`));
+  const button = html("button", { class: `barrier-row${meets ? "" : " near"}`, "data-row": String(k), onclick: () => look(k) }, drawing, what, figure(c.cost, "", "cost"), figure(c.labour, "", "work"), figure(c.life, "years"), spare(c, meets));
   if (hangs(c)) button.classList.add("hung");
   return [html("li", {}, button), () => drawSection(drawing, c.section, { small: true })];
 }
@@ -100,7 +107,9 @@ page.all = () => [...page.state.meets, ...page.state.near];
 function ranking() {
   const { meets, near, refused, meets_count: count, others_count: others, demands: rows } = page.state;
   if (refused) return at("ranking").replaceChildren(html("h2", {}, "Nothing can do both"), html("p", { class: "quiet" }, "Take one of them back, and what does it stands here."));
-  const head = html("p", { class: "rankhead" }, html("span", {}, rows.length ? `${count} barrier${count === 1 ? " does" : "s do"} it` : `${count} barriers: nothing is asked of them yet`), html("span", { class: "figures" }, html("span", { title: "Material a metre, 100 is a 9-49-6 line on this ground" }, "cost"), html("span", { title: "Work a metre, 100 is a 9-49-6 line on this ground" }, "work"), html("span", {}, "life")));
+  const says = rows.length ? `${count} barrier${count === 1 ? " does" : "s do"} it` : `${count} barriers: nothing is asked of them yet`;
+  const column = (text, unit, title) => html("span", { class: "figure", title }, text, html("span", { class: "quiet" }, unit));
+  const head = html("div", { class: "rankhead" }, html("h2", {}, says), column("Cost", "9-49-6 = 100", "Material a metre"), column("Work", "9-49-6 = 100", "Work a metre"), column("Life", "of the first part to go", "Years"), html("span", { class: "spare" }, "To spare"));
   const draws = [];
   const list = (candidates, from, good) => html("ol", { class: "barriers" }, ...candidates.map((c, k) => {
     const [item, draw] = row(c, from + k, good);
@@ -147,7 +156,7 @@ job.addEventListener("changed", async (event) => {
   const answer = await job.call("hold");
   if (answer.ok) page.state = answer.body;
   show();
-  tell(say(event.detail));
+  tell(say(event.detail.said));
 });
 job.addEventListener("refused", () => show());
 

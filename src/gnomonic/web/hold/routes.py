@@ -34,7 +34,7 @@ def hold_page(request: Request, job_id: str) -> Response:
         "job_id": job_id,
         "name": stored.name,
         "drawing": safe(planned.drawing),
-        "state": state_of_page(stored, planned),
+        "state": state_of_page(request, stored, planned),
         "hold": safe(json.dumps(hold_json(request, planned), ensure_ascii=False)),
         "words": safe(json.dumps(words_json(book), ensure_ascii=False)),
     }

@@ -3,66 +3,111 @@
 import json
 from typing import Annotated, Any
 
+import numpy as np
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.found import called
 from gnomonic.core.job.fence import fence_of, fences
 from gnomonic.core.job.parts import Frame, MeasuredLine
+from gnomonic.core.tell.next_up import next_up
 from gnomonic.formats.frame import reframed
 from gnomonic.store import jobs
-from gnomonic.web.draw.lanes import take_off_json
-from gnomonic.web.draw.words import mm
+from gnomonic.web.draw.words import mm, said
+from gnomonic.web.home import summary
+from gnomonic.web.home.sample import is_sample
 from gnomonic.web.parts import planned_job, safe, standing
-from gnomonic.web.plans import PlannedJob
+from gnomonic.web.plans import Planned, PlannedJob
 
 router = APIRouter()
 MOST_JOBS_OFFERED = 30
+MOST_SNAGS = 24
 
 
 @router.get("/jobs/{job_id}/lines", include_in_schema=False)
 def lines_page(request: Request, job_id: str) -> Response:
-    """All lines of a job."""
+    """The job's page: where its lines run; what it counts and finds comes after."""
     stored = jobs.load(request.app.state.scope, job_id)
     job = planned_job(request, stored)
     head = json.dumps({"job": stored.job_id, "line": None, "units": "", **standing(stored)})
     context = {
         "job_id": job_id,
         "name": stored.name,
+        "sample": is_sample(job.job),
         "state": safe(f'{head[:-1]},"lines":{job.ground()}}}'),
-        "page_data": safe(json.dumps(lines_state(request, stored.job_id, job), ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "lines.html", context)  # type: ignore[no-any-return]
 
 
 @router.get("/api/v1/jobs/{job_id}/lines")
 def lines_now(request: Request, job_id: str) -> Response:
-    """Figures of every line, the take-off of all, and where lines nearly meet."""
-    stored = jobs.load(request.app.state.scope, job_id)
-    return JSONResponse(lines_state(request, job_id, planned_job(request, stored)))
+    """Figures of every line, what to do next, the worst snags, what lies on the ground, and where lines nearly meet."""
+    scope = request.app.state.scope
+    stored = jobs.load(scope, job_id)
+    job = planned_job(request, stored)
+    summary.keep(scope, job_id, stored.version, job)
+    return JSONResponse(lines_state(request, job_id, job))
+
+
+def _figures(it: Planned) -> dict[str, Any]:
+    plan = it.plan
+    return {
+        "posts": sum(not p.shared for p in plan.posts),
+        "rolls": plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more),
+        "coils": sum(c.coils for c in plan.coils),
+        "splices": plan.rolls.rolls.splices,
+        "gates": [[g.name, mm(g.at_m), mm(g.opening_m)] for g in plan.gates],
+        "snags": len(it.snags),
+        "grave": sum(s.grave for s in it.snags),
+        "area": plan.course.area_m2(),
+        "sites": [
+            [mm(p.station_m), p.role, mm(p.east_m), mm(p.north_m)] for p in plan.posts if p.fixed and p.role != "brace"
+        ],
+    }
+
+
+def _worst(views: list[Planned]) -> list[dict[str, Any]]:
+    """Snags of all lines, the worst first; what is said of every line alike stands once."""
+    rows = sorted(
+        ((s, it, k) for it in views for k, s in enumerate(it.snags)), key=lambda r: (not r[0].grave, -r[0].weight)
+    )
+    once = next((k for k, (s, _, _) in enumerate(rows) if s.code == "unmarked"), None)
+    kept = [row for k, row in enumerate(rows) if row[0].code != "unmarked" or k == once]
+    return [
+        {"line": it.fence.id, "snag": k, "at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "consequence": said(s.consequence)}
+        for s, it, k in kept[:MOST_SNAGS]
+    ]  # fmt: skip
+
+
+def _things(views: list[Planned]) -> list[dict[str, Any]]:
+    """What was found, each thing once: by its shape on the map, or along the stretches of the line where it was found."""
+    seen: set[str] = set()
+    rows = []
+    for it in views:
+        for t in it.plan.things:
+            if t.kind.group == "side" or (t.found.shape and t.found.id in seen):
+                continue
+            seen.add(t.found.id)
+            along = [[it.plan.course.place(s) for s in np.linspace(low, high, 5)] for low, high in t.stretches]
+            shapes = [list(t.found.shape)] if t.found.shape else along
+            rows.append(
+                {
+                    "group": t.kind.group,
+                    "kind": t.found.kind,
+                    "name": called(t.found),
+                    "shapes": [[[mm(e), mm(n)] for e, n in shape] for shape in shapes],
+                }
+            )
+    return rows
 
 
 def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any]:
     """What the job's page shows beside the map."""
-    figures = {}
-    for it in job.all():
-        plan = it.plan
-        figures[it.fence.id] = {
-            "posts": sum(not p.shared for p in plan.posts),
-            "rolls": plan.rolls.rolls.new_rolls + sum(m.rolls for m in plan.more),
-            "coils": sum(c.coils for c in plan.coils),
-            "splices": plan.rolls.rolls.splices,
-            "gates": len(plan.gates),
-            "snags": len(it.snags),
-            "grave": sum(s.grave for s in it.snags),
-            "sites": [
-                [mm(p.station_m), p.role, mm(p.east_m), mm(p.north_m)]
-                for p in plan.posts
-                if p.fixed and p.role != "brace"
-            ],
-        }
+    views = job.all()
+    figures = {it.fence.id: _figures(it) for it in views}
     names = {line.id: line.name for line in job.job.lines}
     met = [
         {"line": m.line, "end": m.end, "on": m.on, "name": names[m.line], "other": names[m.on], "off": mm(m.off_m), "here": mm(m.here_m), "at": mm(m.at_m)}
@@ -73,14 +118,17 @@ def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any
         for row in jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED)
         if row.job_id != job_id
     ]
-    offcuts = [{"label": o.label, "length": mm(o.length_m)} for o in job.job.stock.offcuts]
+    stuck = {it.fence.id: sum(s.grave and s.code != "unmarked" for s in it.snags) for it in views}
+    todo = next_up(job.job, job.plan, stuck, job.today)
     return {
         "name": job.job.name,
         "frame": job.job.frame.kind,
         "figures": figures,
         "meetings": met,
-        "takeoff": take_off_json(job.job, job.plan),
-        "offcuts": offcuts,
+        "snags": _worst(views),
+        "snag_count": job.snag_count(),
+        "things": _things(views),
+        "next": [{"said": said(n.said), "why": said(n.why), "go": n.go, "line": n.line} for n in todo],
         "others": others,
     }
 

@@ -16,9 +16,10 @@ export class JobState extends EventTarget {
     return `/jobs/${this.job}${place && `/${place}`}${asked && `?${asked}`}${mark ? `#${mark}` : ""}`;
   }
 
-  async call(path, body) {
+  async call(path, body, more = {}) {
     const [place, query] = path.split("?");
     const asked = new URLSearchParams(query ?? "");
+    for (const [key, value] of Object.entries(more)) asked.set(key, value);
     if (this.lines.length > 1 && this.line) asked.set("line", this.line);
     const address = `/api/v1/jobs/${this.job}/${place}${asked.size ? `?${asked}` : ""}`;
     const options = body ? { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) } : {};
@@ -46,7 +47,7 @@ export class JobState extends EventTarget {
   }
 
   async changeNow(path, body, retry, again) {
-    const answer = await this.call(path, { ...body, base: this.version });
+    const answer = await this.call(path, { ...body, base: this.version }, this.drawing && this.seen ? { seen: this.seen } : {});
     if (answer.ok) {
       this.take(answer.body);
       return true;
@@ -57,11 +58,11 @@ export class JobState extends EventTarget {
 
   take(body) {
     const gone = this.line && body.line !== this.line;
-    Object.assign(this, { version: body.version, undo: body.undo, redo: body.redo, lines: body.lines });
+    Object.assign(this, { version: body.version, undo: body.undo, redo: body.redo, seen: body.seen, lines: body.lines ?? this.lines });
     if (this.line) this.line = body.line;
     if (gone) return location.assign(body.line ? this.to(location.pathname.split("/").slice(3).join("/")) : `/jobs/${this.job}/lines`);
-    this.drawing = body.drawing;
-    return this.dispatchEvent(new CustomEvent("changed", { detail: body.said }));
+    this.drawing = body.parts ? { ...this.drawing, ...body.drawing } : body.drawing;
+    return this.dispatchEvent(new CustomEvent("changed", { detail: { said: body.said, parts: body.parts ? new Set(body.parts) : null } }));
   }
 
   edit(edit) {
@@ -99,7 +100,7 @@ export function showLine(job, id) {
 // What is said at the foot of a job's page, and what to do when another window changed the job.
 export function speaking(said, job) {
   const tell = (text, tone = "") => {
-    said.className = tone;
+    said.className = `said ${tone}`.trim();
     said.setAttribute("role", tone === "wrong" ? "alert" : "status");
     said.replaceChildren(text);
   };

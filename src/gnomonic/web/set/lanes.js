@@ -1,18 +1,16 @@
 // The lanes under the ground: the gap under the wire, the posts by kind, the rolls and their splices.
 import { el, label } from "../static/svg.js";
 import { length } from "../static/units.js";
-import { beyond, gapsOf } from "./ground.js";
+import { beyond, gapsOf } from "./profile.js";
 
-const seenIn = (strip) => (a, b) => b >= strip.window[0] && a <= strip.window[1];
-
-export function underLane(strip, high) {
-  const { data } = strip;
-  const seen = seenIn(strip);
+export function underLane(view, high) {
+  const { data } = view;
+  const seen = (a, b) => view.seen(a, b);
   const { gap_max_m: most, gap_min_m: least } = data.decisions;
   const worst = Math.max(most * 1.35, ...data.bays.filter((b) => seen(b.from, b.to)).map((b) => b.worst));
   const floor = Math.min(0, least, ...data.bays.filter((b) => seen(b.from, b.to)).map((b) => b.least));
   const y = (gap) => 6 + ((gap - floor) / (worst - floor)) * (high - 12);
-  const x = (s) => strip.x(s).toFixed(1);
+  const x = (s) => view.x(s).toFixed(1);
   const group = el("g", { "clip-path": "url(#clip-under)" });
   let line = "";
   let out = "";
@@ -26,8 +24,8 @@ export function underLane(strip, high) {
   }
   group.append(el("path", { class: "band", d: band }), el("path", { class: "out", d: out }), el("path", { class: "gap", d: line }));
   const apart = y(most) - y(least) > 13;
-  const limits = (apart ? [most, least] : [most]).map((g) => label(strip.left - 6, y(g) + 4, length(g, "gap"), { class: "axis", "text-anchor": "end" }));
-  return [group, ...(strip.width >= 600 ? limits : [])];
+  const limits = (apart ? [most, least] : [most]).map((g) => label(view.left - 6, y(g) + 4, length(g, "gap"), { class: "axis", "text-anchor": "end" }));
+  return [group, ...(view.width >= 600 ? limits : [])];
 }
 
 const SHAPES = {
@@ -40,40 +38,40 @@ const SHAPES = {
   steel: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v2.2h${-(r - 1.1)}v${2 * r - 2.2}h-2.2v${-(2 * r - 2.2)}h${-(r - 1.1)}Z`,
 };
 
-export function postsLane(strip, high) {
-  const { data } = strip;
-  const seen = seenIn(strip);
+export function postsLane(view, high) {
+  const { data } = view;
+  const seen = (a, b) => view.seen(a, b);
   const group = el("g", { "clip-path": "url(#clip-posts)" });
   for (const f of data.forbidden) {
-    if (seen(f.from, f.to)) group.append(el("rect", { class: "forbidden", x: strip.x(f.from), y: 0, width: Math.max(3, strip.x(f.to) - strip.x(f.from)), height: high }));
+    if (seen(f.from, f.to)) group.append(el("rect", { class: "forbidden", x: view.x(f.from), y: 0, width: Math.max(3, view.x(f.to) - view.x(f.from)), height: high }));
   }
-  const dense = data.length / data.posts.length * strip.perMetre < 9;
+  const dense = data.length / data.posts.length * view.perMetre < 9;
   const paths = Object.fromEntries(Object.keys(SHAPES).map((kind) => [kind, ""]));
   let forced = "";
   for (const p of data.posts) {
     if (!seen(p.s - 1, p.s + 1)) continue;
-    const x = Number(strip.x(p.s).toFixed(1));
+    const x = Number(view.x(p.s).toFixed(1));
     const kind = SHAPES[p.kind] ? p.kind : "wood"; // a kind this page does not know yet is drawn as a plain post
     const r = p.kind === "terminal" ? 6 : p.kind === "steel" ? (dense ? 2.6 : 4) : dense ? 3.4 : 5;
     paths[kind] += dense && kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[kind](x, high / 2 - 2, r);
     if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
   }
-  for (const kind of ["steel", "wood", "pipe", "timber", "concrete", "brace", "terminal"]) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": kind === "pipe" ? "evenodd" : "nonzero" }));
+  for (const kind of Object.keys(SHAPES).reverse()) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": kind === "pipe" ? "evenodd" : "nonzero" }));
   group.append(el("path", { class: "forcedmark", d: forced }));
   return [group];
 }
 
 export const stockName = (stock) => (stock.startsWith("new") ? `Roll ${Number(stock.slice(3)) + 1}` : `Offcut ${Number(stock.slice(6)) + 1}`);
 
-export function fabricLane(strip, high) {
-  const { data } = strip;
-  const seen = seenIn(strip);
+export function fabricLane(view, high) {
+  const { data } = view;
+  const seen = (a, b) => view.seen(a, b);
   const group = el("g", { "clip-path": "url(#clip-fabric)" });
   data.pieces.forEach((p, k) => {
     if (!seen(p.from, p.to)) return;
-    const [a, b] = [strip.x(p.from), strip.x(p.to)];
+    const [a, b] = [view.x(p.from), view.x(p.to)];
     group.append(el("rect", { class: p.stock.startsWith("new") ? `piece tone${Number(p.stock.slice(3)) % 3}` : "piece offcut", x: a, y: 8, width: Math.max(1, b - a), height: high - 18 }));
-    const [left, right] = [Math.max(a, strip.left), Math.min(b, strip.width - 14)];
+    const [left, right] = [Math.max(a, view.left), Math.min(b, view.width - 14)];
     const lines = [p.opened && `opened on ${p.opened}`, p.rest && `rest to ${p.rest}`].filter(Boolean);
     const rest = lines.length ? [`${stockName(p.stock)}, ${length(p.length, "station")}, ${lines.join(", ")}`, `${stockName(p.stock)}, ${lines.join(", ")}`] : [];
     for (const text of [...rest, `${stockName(p.stock)}, ${length(p.length, "station")}`, stockName(p.stock), stockName(p.stock).split(" ")[1]]) {
@@ -85,7 +83,7 @@ export function fabricLane(strip, high) {
   });
   for (const s of data.splices) {
     if (!seen(s.from, s.at)) continue;
-    const [a, b] = [strip.x(s.from), strip.x(s.at)];
+    const [a, b] = [view.x(s.from), view.x(s.at)];
     const pad = Math.max(0, 4 - (b - a) / 2);
     group.append(el("path", { class: "splice", d: `M${a - pad} 4L${b + pad} ${high - 6}M${a - pad} ${high - 6}L${b + pad} 4` }));
   }

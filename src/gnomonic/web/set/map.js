@@ -1,11 +1,15 @@
 // The map: the line in plan, with north, a scale bar, runs clear of the line, turns, gates with their swing.
+import { PanZoom } from "../static/panzoom.js";
 import { el, fit, label } from "../static/svg.js";
 import { length, round, tapeDivisions } from "../static/units.js";
+
+const LETTER = 6.6; // pixels of a letter
 
 export class SiteMap extends EventTarget {
   constructor(svg) {
     super();
     this.svg = svg;
+    this.eye = new PanZoom(svg, () => this.data && this.draw());
     new ResizeObserver(() => this.data && this.draw()).observe(svg);
     svg.addEventListener("pointermove", (event) => this.point(event, "cursor"));
     svg.addEventListener("click", (event) => this.point(event, "choose"));
@@ -32,7 +36,8 @@ export class SiteMap extends EventTarget {
 
   draw() {
     const { data, svg } = this;
-    this.frame = fit(svg, [...data.ground.map((g) => [g[1], g[2]]), ...this.others.flatMap((o) => o.places)], Math.min(92, svg.clientWidth / 4), 44);
+    if (!svg.clientWidth) return;
+    this.frame = this.eye.through(fit(svg, [...data.ground.map((g) => [g[1], g[2]]), ...this.others.flatMap((o) => o.places)], Math.min(40, svg.clientWidth / 6), 30));
     this.labels = [];
     this.othersAt = this.others.flatMap((o) => this.dotted(o.places));
     const parts = this.others.map((o) => this.other(o));
@@ -53,12 +58,14 @@ export class SiteMap extends EventTarget {
     const corners = data.posts.filter((p) => p.kind === "terminal").map((p) => this.frame(p.e, p.n));
     this.centre = corners.reduce((sum, c) => [sum[0] + c[0] / corners.length, sum[1] + c[1] / corners.length], [0, 0]);
     data.runs.forEach((r, k) => {
+      const drawn = (r.to - r.from) * this.frame.scale;
       const text = data.runs.length > 1 ? `${k + 1}: ${length(r.to - r.from, "station")}` : length(r.to - r.from, "station");
-      parts.push(...this.write((r.from + r.to) / 2, text, "runname", 18));
+      if (drawn > text.length * LETTER) parts.push(...this.write((r.from + r.to) / 2, text, "runname", 16));
     });
     for (const g of data.gates) parts.push(...this.write(g.at + g.opening / 2, g.name, "gatename", 20));
-    for (const p of data.posts) if (p.role === "corner" && Math.abs(p.turn) > 1) parts.push(...this.write(p.s, `${Math.abs(p.turn).toFixed(0)}°`, "turn", 16));
-    for (const o of this.others) parts.push(...this.letter(o));
+    for (const p of data.posts) if (p.role === "corner" && Math.abs(p.turn) > 1 && this.eye.k > 1.5) parts.push(...this.write(p.s, `${Math.abs(p.turn).toFixed(0)}°`, "turn", 16));
+    if (this.others.length) parts.push(...this.called({ places: data.ground.map((g) => [g[1], g[2]]), name: data.name, id: data.id }, "linename own"));
+    for (const o of this.others) parts.push(...this.called(o, "linename"));
     this.dot = el("circle", { class: "mapcursor", r: 5, visibility: "hidden" });
     svg.replaceChildren(...parts, ...this.furniture(), this.dot);
     this.setCursor(this.cursor ?? null);
@@ -79,11 +86,18 @@ export class SiteMap extends EventTarget {
     return el("path", { class: `otherline ${o.standing}`, d }, el("title", {}, `${o.id} ${o.name}`));
   }
 
-  // The letter of another line, at its middle, where nothing else is written.
-  letter(o) {
-    const [x, y] = this.frame(...o.places[o.places.length >> 1]);
-    const made = this.tryLabel(x + 9, y - 7, 0, o.id, "linename");
-    return made ? [made] : [];
+  // A line's name, or else its letter, beside it where nothing else is written.
+  called(o, kind) {
+    for (const text of [o.name, o.id]) {
+      for (const share of [0.5, 0.3, 0.7]) {
+        const [x, y] = this.frame(...o.places[Math.floor((o.places.length - 1) * share)]);
+        for (const [dx, dy, lean] of [[8, 0, 1], [-8, 0, -1], [0, -11, 0], [0, 14, 0]]) {
+          const made = this.tryLabel(x + dx, y + dy, lean, text, kind, true);
+          if (made) return [made];
+        }
+      }
+    }
+    return [];
   }
 
   // The other line under a place on the screen.
@@ -119,7 +133,7 @@ export class SiteMap extends EventTarget {
 
   // A label where nothing else is written; ``clear`` of the other lines too.
   tryLabel(x, y, lean, text, name, clear = false) {
-    const wide = text.length * 6.6;
+    const wide = text.length * LETTER;
     const [px, py] = [x + (lean * wide) / 2, y + 4];
     const box = [px - wide / 2, py - 11, px + wide / 2, py + 3];
     const clash = this.labels.some((o) => box[0] < o[2] + 2 && box[2] > o[0] - 2 && box[1] < o[3] + 1 && box[3] > o[1] - 1);

@@ -14,6 +14,7 @@ from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
+from gnomonic.web.draw.lanes import steps_json
 from gnomonic.web.draw.words import refusal, said, tag_json
 from gnomonic.web.parts import (
     answered,
@@ -42,7 +43,7 @@ def surface(request: Request, job_id: str) -> Response:
         "job_id": job_id,
         "name": it.fence.title,
         "drawing": safe(it.drawing),
-        "state": state_of_page(stored, it),
+        "state": state_of_page(request, stored, it),
         "words": safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "set.html", context)  # type: ignore[no-any-return]
@@ -52,7 +53,7 @@ def surface(request: Request, job_id: str) -> Response:
 def current(request: Request, job_id: str) -> Response:
     """The job as it stands: version and drawing."""
     stored = jobs.load(request.app.state.scope, job_id)
-    return answered(stored, planned_job(request, stored), line_asked(request), Say("as it stands"))
+    return answered(request, stored, planned_job(request, stored), line_asked(request), Say("as it stands"))
 
 
 @router.post("/api/v1/jobs/{job_id}/edits")
@@ -103,9 +104,11 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     stored = jobs.step(request.app.state.scope, job_id, base, back)
     now, line = planned_job(request, stored), line_asked(request)
     if stored.version == before.version:
-        return answered(stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
-    change = told(planned_job(request, before), now, {"line": line})
-    return answered(stored, now, line, Say(("undone: " if back else "done again: ") + change.t, change.v))
+        return answered(request, stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
+    was = planned_job(request, before)
+    change = told(was, now, {"line": line})
+    words = Say(("undone: " if back else "done again: ") + change.t, change.v)
+    return answered(request, stored, now, line, words, (before, was))
 
 
 @router.post("/api/v1/jobs/{job_id}/weigh")
@@ -134,6 +137,13 @@ def _snags(job: PlannedJob, edit: dict[str, Any]) -> int:
     """Snags of the line an edit is of; none where it is there no more."""
     line = str(edit.get("line", ""))
     return len(job.line(line).snags) if line in ("", *job.plan.lines) else 0
+
+
+@router.get("/api/v1/jobs/{job_id}/steps")
+def steps(request: Request, job_id: str) -> Response:
+    """The work on a line, in order."""
+    _, it = planned_of(request, job_id)
+    return JSONResponse(steps_json(it.fence, it.plan))
 
 
 @router.get("/api/v1/jobs/{job_id}/tag")

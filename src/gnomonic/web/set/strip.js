@@ -1,9 +1,13 @@
-// The strip: the whole line on one station axis, in lanes under one tape.
+// The strip: a stretch of the line on one station axis, in lanes under one tape.
 import { el, label } from "../static/svg.js";
-import { length, round, tapeDivisions } from "../static/units.js";
-import { groundLane } from "./ground.js";
+import { dimensions, snagWords } from "./dims.js";
 import { foundLane } from "./found.js";
+import { Gestures } from "./gestures.js";
+import { groundLane } from "./ground.js";
+import { handle, laneName, Lanes } from "./heads.js";
 import { fabricLane, postsLane, underLane } from "./lanes.js";
+import { overlay, TAPE, tape } from "./tape.js";
+import { View } from "./view.js";
 
 const LANES = [
   ["ground", "Ground", groundLane],
@@ -12,17 +16,18 @@ const LANES = [
   ["posts", "Posts", postsLane],
   ["fabric", "Fabric", fabricLane],
 ];
-const HEIGHTS = { found: 40, under: 56, posts: 38, fabric: 46 };
+const USUAL = { found: 36, under: 40, posts: 34, fabric: 36 };
 const FOLDED = 15;
-const TAPE = 28;
-const SHORTEST_M = 6;
+const LEAST_GROUND = 60;
+const NARROW = 600;
 
 export class Strip extends EventTarget {
-  constructor(svg, { still = false, only = null } = {}) {
+  constructor(svg, { still = false, only = null, built = !only } = {}) {
     super();
-    Object.assign(this, { svg, still, only, folded: new Set(), exaggerate: true, cursor: null, selected: null, window: null });
+    Object.assign(this, { svg, still, only, built, exaggerate: true, cursor: null, selected: null, snag: null, hide: [], window: null, middle: null, waiting: 0 });
+    this.lanesKept = new Lanes(USUAL, !still && !only);
     if (!still) {
-      this.listen();
+      this.gestures = new Gestures(this);
       new ResizeObserver(() => this.data && this.draw()).observe(svg);
     }
   }
@@ -30,128 +35,100 @@ export class Strip extends EventTarget {
   show(data) {
     const same = this.data && Math.abs(this.data.length - data.length) < 1e-6;
     this.data = data;
-    if (!same) this.window = [0, data.length];
+    if (!same) [this.window, this.middle] = [[0, data.length], null];
     this.draw();
   }
 
   get left() {
-    return this.width < 600 ? 10 : 104;
+    return this.width < NARROW ? 8 : 104;
   }
 
-  x(station) {
-    const [from, to] = this.window;
-    return this.left + ((station - from) / (to - from)) * (this.width - this.left - 14);
-  }
-
-  station(x) {
-    const [from, to] = this.window;
-    const s = from + ((x - this.left) / (this.width - this.left - 14)) * (to - from);
-    return Math.min(Math.max(s, 0), this.data.length);
-  }
-
-  get perMetre() {
-    return (this.width - this.left - 14) / (this.window[1] - this.window[0]);
+  // Which lanes this line has, with their heights; the ground takes what is left.
+  layout() {
+    const { data, lanesKept: kept } = this;
+    const has = { found: data.found.length > 0, fabric: data.fabric.layers.length > 0 };
+    const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : (has[key] ?? true) && !this.hide.includes(key)));
+    const high = (key) => (kept.folded.has(key) ? FOLDED : kept.high(key));
+    const rest = this.height - TAPE - shown.slice(1).reduce((sum, [key]) => sum + high(key), 0);
+    let top = TAPE;
+    return shown.map(([key, name, drawLane]) => {
+      const lane = { key, name, drawLane, top, folded: kept.folded.has(key), high: key === "ground" && !kept.folded.has(key) ? Math.max(LEAST_GROUND, rest) : high(key) };
+      top += lane.high;
+      return lane;
+    });
   }
 
   draw() {
+    cancelAnimationFrame(this.waiting);
+    this.waiting = 0;
     const box = this.svg.getBoundingClientRect();
+    if (!box.width) return;
     [this.width, this.height] = [box.width, box.height];
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
-    const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : (key !== "found" || this.data.found.length) && (key !== "fabric" || this.data.fabric.layers.length)));
-    const fixed = shown.slice(1).reduce((sum, [key]) => sum + (this.folded.has(key) ? FOLDED : HEIGHTS[key]), TAPE);
-    let top = TAPE;
-    const parts = [];
-    this.lanes = {};
-    for (const [key, name, drawLane] of shown) {
-      const high = this.folded.has(key) ? FOLDED : (HEIGHTS[key] ?? Math.max(90, this.height - fixed));
-      this.lanes[key] = { top, high };
-      const group = el("g", { class: `lane ${key}`, transform: `translate(0 ${top})` });
-      if (!this.folded.has(key)) group.append(...drawLane(this, high));
-      group.append(el("line", { class: "rule", x1: 0, x2: this.width, y1: high, y2: high }));
-      if (this.width >= 600) group.append(this.laneName(key, name, high));
-      parts.push(group);
-      top += high;
-    }
-    this.bottom = top;
+    const lanes = this.layout();
+    this.lanes = Object.fromEntries(lanes.map((lane) => [lane.key, lane]));
+    const ground = this.lanes.ground.high;
+    this.view = new View(this.data, { width: this.width, left: this.left, window: this.window, exaggerate: this.exaggerate, built: this.built }).stand(ground, this.middle);
+    if (this.view.window[1] - this.view.window[0] < this.view.shortest(ground) - 1e-6) return this.look(...this.window);
+    if (this.cursor !== null && this.view.seen(this.cursor, this.cursor)) this.view.middle = this.view.follow(this.cursor);
+    this.drawn = this.view.middle;
+    const groups = lanes.map((lane) => this.drawLane(lane));
+    this.bottom = lanes[lanes.length - 1].top + lanes[lanes.length - 1].high;
     this.over = el("g", { class: "over", "pointer-events": "none" });
-    this.svg.replaceChildren(this.clips(), ...parts, this.tape(), this.over);
+    this.svg.replaceChildren(this.clips(), ...groups, tape(this.view), this.over);
+    this.heights = this.svg.querySelector(".lane.ground .heights");
     this.drawOver();
-    this.dispatchEvent(new Event("drawn"));
+    return this.dispatchEvent(new Event("drawn"));
+  }
+
+  drawLane({ key, name, drawLane, top, high, folded }) {
+    const group = el("g", { class: `lane ${key}`, transform: `translate(0 ${top})` });
+    if (!folded) group.append(...drawLane(this.view, high, { built: this.built }));
+    group.append(el("line", { class: "rule", x1: 0, x2: this.width, y1: high, y2: high }));
+    if (this.width >= NARROW) group.append(laneName(this, key, name, high, folded));
+    else if (!folded && key !== "ground") group.append(label(this.left + 2, 11, name, { class: "lanename little" }));
+    if (!this.still && key !== "ground" && !folded && !this.lanesKept.folded.has("ground")) group.append(handle(this, key, name, high));
+    return group;
+  }
+
+  // Draws anew before the next frame, once however often it is asked for.
+  queue() {
+    this.waiting ||= requestAnimationFrame(() => this.draw());
   }
 
   clips() {
-    const plot = { x: this.left - 7, width: this.width - this.left, y: 0 };
-    const lanes = Object.entries(this.lanes).map(([key, { high }]) => el("clipPath", { id: `clip-${key}` }, el("rect", { ...plot, height: high })));
-    return el("defs", {}, ...lanes, hatch());
-  }
-
-  laneName(key, name, high) {
-    const open = !this.folded.has(key);
-    const text = label(12, Math.min(high / 2 + 4, 17), `${open ? "▾" : "▸"} ${name}`, { class: "lanename" });
-    const hit = el("rect", { x: 0, y: 0, width: this.left - 6, height: high, class: "hit" });
-    if (this.still) return label(12, 17, name, { class: "lanename" });
-    const button = el("g", { class: "fold", role: "button", tabindex: 0, "aria-expanded": open, "aria-label": `${name} lane` }, hit, text);
-    const toggle = () => {
-      if (open) this.folded.add(key);
-      else this.folded.delete(key);
-      this.draw();
-    };
-    button.addEventListener("click", toggle);
-    button.addEventListener("keydown", (event) => {
-      if (event.key === "Enter" || event.key === " ") toggle();
-    });
-    return button;
-  }
-
-  tape() {
-    const [from, to] = this.window;
-    const [major, minor] = tapeDivisions((to - from) / (this.width - this.left - 14));
-    const group = el("g", { class: "tape" }, el("rect", { x: this.left, y: 2, width: this.width - this.left - 14, height: TAPE - 6 }));
-    let marks = "";
-    for (let k = Math.ceil(from / minor - 1e-6); k * minor <= to + 1e-6; k++) {
-      const x = this.x(k * minor);
-      const whole = Math.abs(k * minor - Math.round((k * minor) / major) * major) < minor / 10;
-      marks += `M${x.toFixed(1)} ${TAPE - 4}v${whole ? -20 : -6}`;
-      if (whole && x < this.width - 60) group.append(label(x + 4, 16, round(k * minor)));
-    }
-    group.append(el("path", { d: marks }));
-    return group;
+    const [before, after] = [this.window[0] > 0 ? 0 : 7, this.window[1] < this.data.length - 1e-6 ? 0 : 7]; // an end post stands half outside
+    const plot = { x: this.left - before, width: this.view.wide + before + after, y: 0 };
+    const clips = Object.values(this.lanes).map(({ key, high }) => el("clipPath", { id: `clip-${key}` }, el("rect", { ...plot, height: high })));
+    return el("defs", {}, ...clips, hatch());
   }
 
   drawOver() {
     if (!this.over) return;
-    const parts = [];
-    const { selected, drag } = this;
-    if (selected?.from !== undefined) {
-      const [a, b] = [this.x(selected.from), this.x(selected.to ?? selected.from)];
-      if (b - a > 1) parts.push(el("rect", { class: "chosen", x: a, y: TAPE, width: b - a, height: this.bottom - TAPE }));
-      else parts.push(el("line", { class: "chosen", x1: a, x2: a, y1: TAPE, y2: this.bottom }));
-    }
-    if (drag?.from !== undefined && drag.kind === "forbid") {
-      const [a, b] = [this.x(Math.min(drag.from, drag.to)), this.x(Math.max(drag.from, drag.to))];
-      parts.push(el("rect", { class: "forbidding", x: a, y: TAPE, width: Math.max(1, b - a), height: this.bottom - TAPE }));
-    }
-    if (this.cursor !== null && this.cursor >= this.window[0] - 1e-9 && this.cursor <= this.window[1] + 1e-9) {
-      const x = this.x(this.cursor);
-      const text = length(this.cursor, "station");
-      const wide = text.length * 7.4 + 14;
-      const at = Math.min(Math.max(x - wide / 2, this.left), this.width - wide - 4);
-      parts.push(
-        el("line", { class: "cursor", x1: x, x2: x, y1: TAPE - 4, y2: this.bottom }),
-        el("rect", { class: "cursortag", x: at, y: 1, width: wide, height: TAPE - 5, rx: 2 }),
-        label(at + wide / 2, 17, text, { class: "cursortext", "text-anchor": "middle" }),
-      );
+    const parts = overlay(this.view, { ...this, drag: this.gestures?.drag });
+    if (this.built && !this.only && !this.still && this.lanes.ground && !this.lanes.ground.folded) {
+      const shown = this.cursor !== null && this.view.seen(this.cursor, this.cursor) ? dimensions(this.view, this.lanes.ground.high, this.cursor) : [];
+      parts.push(el("g", { class: "dims", transform: `translate(0 ${TAPE})` }, ...shown, ...snagWords(this.view, this.snag)));
     }
     this.over.replaceChildren(...parts);
   }
 
+  // The heights follow the cursor: what stands at it is never out of the lane.
   setCursor(station) {
     this.cursor = station;
+    if (!this.view || this.waiting) return;
+    if (station !== null && this.view.seen(station, station)) this.raise(this.view.follow(station));
     this.drawOver();
   }
 
-  select(selected) {
-    this.selected = selected;
+  raise(middle) {
+    this.view.middle = middle;
+    this.middle = middle;
+    this.heights?.setAttribute("transform", `translate(0 ${((middle - this.drawn) * this.view.up).toFixed(1)})`);
+  }
+
+  select(selected, snag = null) {
+    Object.assign(this, { selected, snag });
     if (selected?.from !== undefined) this.reveal(selected.from);
     this.drawOver();
   }
@@ -163,12 +140,24 @@ export class Strip extends EventTarget {
     this.look(station - half, station + half);
   }
 
+  // So near that heights are to scale and what is under the wire can be read.
+  lookAt(station) {
+    const span = this.view.readable(this.lanes.ground.high);
+    this.look(station - span / 2, station + span / 2);
+  }
+
   look(from, to) {
-    const span = Math.min(Math.max(to - from, Math.min(SHORTEST_M, this.data.length)), this.data.length);
-    const middle = (from + to) / 2;
-    const start = Math.min(Math.max(middle - span / 2, 0), this.data.length - span);
+    const least = this.view ? this.view.shortest(this.lanes.ground.high) : 0;
+    const span = Math.min(Math.max(to - from, least), this.data.length);
+    const start = Math.min(Math.max((from + to) / 2 - span / 2, 0), this.data.length - span);
     this.window = [start, start + span];
-    this.draw();
+    if (this.view) this.view.window = this.window;
+    this.queue();
+  }
+
+  pan(along, up) {
+    if (up && !this.view.fits) this.middle = this.view.middle + up;
+    this.look(this.window[0] + along, this.window[1] + along);
   }
 
   zoom(factor, about = (this.window[0] + this.window[1]) / 2) {
@@ -180,90 +169,26 @@ export class Strip extends EventTarget {
     this.dispatchEvent(new CustomEvent(name, { detail }));
   }
 
+  // What the button that changes the heights says.
+  get scaleWords() {
+    if (!this.exaggerate) return "to scale: fill the height";
+    return this.view.times > 1.05 ? `${this.view.note}: draw to scale` : this.view.note;
+  }
+
   nearestPost(station) {
-    let best = 0;
-    this.data.posts.forEach((p, k) => {
-      if (Math.abs(p.s - station) < Math.abs(this.data.posts[best].s - station)) best = k;
-    });
-    return best;
+    const { posts } = this.data;
+    return posts.reduce((best, p, k) => (Math.abs(p.s - station) < Math.abs(posts[best].s - station) ? k : best), 0);
   }
 
   at(event) {
     const box = this.svg.getBoundingClientRect();
     const [x, y] = [event.clientX - box.left, event.clientY - box.top];
-    const lane = Object.entries(this.lanes).find(([, l]) => y >= l.top && y < l.top + l.high)?.[0];
-    return { x, y, lane, station: this.station(x) };
-  }
-
-  listen() {
-    const { svg } = this;
-    svg.addEventListener("pointermove", (event) => this.moved(event));
-    svg.addEventListener("pointerdown", (event) => this.pressed(event));
-    svg.addEventListener("pointerup", (event) => this.released(event));
-    svg.addEventListener("pointercancel", () => (this.drag = null));
-    svg.addEventListener("wheel", (event) => {
-      event.preventDefault();
-      this.zoom(event.deltaY > 0 ? 1.25 : 0.8, this.at(event).station);
-    }, { passive: false });
-  }
-
-  moved(event) {
-    const here = this.at(event);
-    const { drag } = this;
-    if (!drag) {
-      if (here.x >= this.left) this.emit("cursor", here.station);
-      return;
-    }
-    drag.to = here.station;
-    drag.far ||= Math.abs(here.x - drag.x) > 5;
-    if (drag.kind === "pan" && drag.far) {
-      const shift = (drag.lastX - here.x) / this.perMetre;
-      drag.lastX = here.x;
-      this.look(this.window[0] + shift, this.window[1] + shift);
-    } else if (drag.far) this.emit("cursor", here.station);
-  }
-
-  pressed(event) {
-    if (event.button !== 0 || event.target.closest(".fold")) return;
-    const here = this.at(event);
-    if (here.x < this.left - 8) return;
-    const post = this.nearestPost(here.station);
-    const near = Math.abs(this.x(this.data.posts[post].s) - here.x) < 12;
-    const movable = near && here.lane === "posts" && !this.data.posts[post].fixed;
-    const kind = event.shiftKey ? "forbid" : movable ? "post" : "pan";
-    this.drag = { kind, post, near, x: here.x, lastX: here.x, from: here.station, to: here.station, far: false };
-    svgCapture(this.svg, event);
-  }
-
-  released(event) {
-    const { drag } = this;
-    this.drag = null;
-    if (!drag) return;
-    const here = this.at(event);
-    if (!drag.far) this.clicked(here, drag);
-    else if (drag.kind === "post") this.emit("movepost", { post: drag.post, to: here.station });
-    else if (drag.kind === "forbid") this.emit("forbid", { from: Math.min(drag.from, here.station), to: Math.max(drag.from, here.station) });
-    this.drawOver();
-  }
-
-  clicked(here, drag) {
-    const splice = this.data.splices.findIndex((s) => Math.abs(this.x(s.at) - here.x) < 12);
-    if (here.lane === "fabric" && splice >= 0) this.emit("choose", { splice });
-    else if (here.lane === "under" && !drag.near) this.emit("choose", { bay: this.bayAt(here.station) });
-    else this.emit("choose", { post: drag.post });
+    const lane = Object.values(this.lanes).find((l) => y >= l.top && y < l.top + l.high)?.key;
+    return { x, y, lane, station: this.view.station(x) };
   }
 
   bayAt(station) {
     return Math.max(0, this.data.bays.findIndex((b) => b.from <= station && station <= b.to));
-  }
-}
-
-function svgCapture(svg, event) {
-  svg.focus({ preventScroll: true });
-  try {
-    svg.setPointerCapture(event.pointerId);
-  } catch {
-    // a synthetic pointer has nothing to capture
   }
 }
 

@@ -1,4 +1,4 @@
-// The "why?" beside a value: a button, and what it opens.
+// The "why?" beside a value: a button, and what it opens, whole, in place.
 import { html } from "./svg.js";
 
 export function why(name, ...paragraphs) {
@@ -7,6 +7,7 @@ export function why(name, ...paragraphs) {
   open.addEventListener("click", () => {
     more.hidden = !more.hidden;
     open.setAttribute("aria-expanded", String(!more.hidden));
+    if (!more.hidden) more.scrollIntoView({ block: "nearest" });
   });
   return [open, more];
 }

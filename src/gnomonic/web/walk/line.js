@@ -72,7 +72,7 @@ job.addEventListener("changed", async (event) => {
   const answer = await job.call("walk");
   if (answer.ok) page.walk = answer.body;
   show();
-  tell(say(event.detail));
+  tell(say(event.detail.said));
   document.body.dataset.version = job.version;
 });
 job.addEventListener("refused", () => plan.draw());
@@ -174,10 +174,7 @@ at("scale").addEventListener("click", () => {
 for (const button of document.querySelectorAll("[data-zoom]")) {
   button.addEventListener("click", () => (button.dataset.zoom === "all" ? strip.look(0, job.drawing.length) : strip.zoom(button.dataset.zoom === "in" ? 0.5 : 2, strip.cursor ?? undefined)));
 }
-strip.addEventListener("drawn", () => {
-  const drawn = strip.exaggeration > 1.05 ? `${strip.exaggerationText}: draw to scale` : "heights to scale";
-  at("scale").textContent = strip.exaggerate ? drawn : "to scale: fill the height";
-});
+strip.addEventListener("drawn", () => (at("scale").textContent = strip.scaleWords));
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 let nudging = false;

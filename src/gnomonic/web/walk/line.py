@@ -50,7 +50,7 @@ def walk_page(request: Request, job_id: str) -> Response:
         "name": planned.fence.title,
         "drawing": safe(planned.drawing),
         "walk": safe(json.dumps(walk_json(planned), ensure_ascii=False)),
-        "state": state_of_page(stored, planned),
+        "state": state_of_page(request, stored, planned),
         "kinds": safe(json.dumps(kinds, ensure_ascii=False)),
     }
     return request.app.state.templates.TemplateResponse(request, "line.html", context)  # type: ignore[no-any-return]

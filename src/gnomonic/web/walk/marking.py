@@ -121,7 +121,7 @@ def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
         "services": [t for t in planned.plan.things if t.found.kind == "service"],
         "hand_dug": sorted(hand_dug(planned.plan)),
         "drawing": safe(planned.drawing),
-        "state_json": state_of_page(stored, planned),
+        "state_json": state_of_page(request, stored, planned),
     }
     return request.app.state.templates.TemplateResponse(request, "marking.html", context)  # type: ignore[no-any-return]
 

@@ -1,0 +1,38 @@
+"""Every pattern of the interface once, with all its states; served in demo mode only."""
+
+import json
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from gnomonic.core.snags.all import snags
+from gnomonic.core.tell.tag import post_tag
+from gnomonic.web.draw.lanes import steps_json, take_off_json
+from gnomonic.web.draw.words import tag_json
+from gnomonic.web.home import sample
+from gnomonic.web.home.summary import summary
+from gnomonic.web.parts import safe
+from gnomonic.web.plans import decision_words, fabric_labels
+
+router = APIRouter()
+
+
+@router.get("/patterns", include_in_schema=False)
+def patterns(request: Request) -> Response:
+    """The sample line, drawn by the same modules as everywhere."""
+    plans = request.app.state.plans
+    job = plans.make("patterns", sample.job())
+    it = job.line()
+    found = snags(it.fence, it.plan, job.today)
+    data = {
+        "drawing": json.loads(it.drawing),
+        "lines": json.loads(job.ground()),
+        "tag": tag_json(post_tag(it.fence, it.plan, min(5, len(it.plan.posts) - 1))),
+        "steps": steps_json(it.fence, it.plan)["steps"],
+        "needs": take_off_json(job.job, job.plan),
+        "words": {"decisions": decision_words(), "fabrics": fabric_labels()},
+        "card": summary(job),
+        "snags": len(found),
+    }
+    context = {"data": safe(json.dumps(data, ensure_ascii=False))}
+    return request.app.state.templates.TemplateResponse(request, "patterns.html", context)  # type: ignore[no-any-return]
