@@ -8,7 +8,21 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, Row, create_engine, delete, false, func, insert, select, text, update
+from sqlalchemy import (
+    JSON,
+    Connection,
+    Engine,
+    Row,
+    cast,
+    create_engine,
+    delete,
+    false,
+    func,
+    insert,
+    select,
+    text,
+    update,
+)
 
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import read_job
@@ -135,9 +149,12 @@ def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
 
 
 def _searched(scope: Scope, search: str) -> list[Any]:
-    """Jobs of this workspace whose name, or what is said of them, has every word that is looked for."""
-    text_of = func.lower(JobRow.name + " " + func.coalesce(JobRow.summary, ""))
-    words = [word for word in search.lower().split() if word.isprintable()]
+    """Jobs of this workspace whose name, or what hangs on them, has every word that is looked for."""
+    hung = cast(JobRow.summary, JSON)["hung"].as_string()
+    text_of = func.lower(JobRow.name + " " + func.coalesce(hung, ""))
+    words = search.lower().split()
+    if not search.isprintable():  # a NUL can't even be asked for
+        return [false()]
     return [JobRow.workspace == scope.workspace, *(text_of.contains(word, autoescape=True) for word in words)]
 
 

@@ -55,10 +55,11 @@ def next_up(job: Job, plan: JobPlan, grave: Mapping[str, int], today: date) -> l
     unsaid = [line.id for line in built if not line.hold.animals]
     ask(unsaid, "Say what ", " must hold or keep out", "until then nothing says whether what hangs is right", "hold")
     if plan.meetings:
-        ends = len(plan.meetings)
+        count = len(plan.meetings)
+        places = "the place" if count == 1 else f"the {count} places"
         found.append(
             NextUp(
-                Say(f"Join or part the {ends} place{'' if ends == 1 else 's'} where lines nearly meet"),
+                Say(f"Join or part {places} where lines nearly meet"),
                 Say("a shared post is bought once and knows both pulls"),
                 "lines",
                 plan.meetings[0].line,

@@ -66,7 +66,7 @@ function demands() {
   if (!rows.length) return at("demands").replaceChildren(html("p", { class: "quiet" }, "Nothing is demanded yet. Say who is on either side, and the demands stand here, each with who set it."));
   const list = rows.map((row) => {
     const [open, more] = whyOf(row);
-    return html("div", { class: "fact" }, html("dt", {}, row.title), html("dd", {}, say(row.text), html("span", { class: "by" }, ` ${row.by}`), " ", open), more);
+    return html("div", { class: "fact" }, html("dt", {}, row.title), html("dd", {}, say(row.text), html("span", { class: "by" }, ` ${row.by}`), " ", open), html("dd", { class: "whole" }, more));
   });
   at("demands").replaceChildren(html("dl", { class: "facts" }, ...list));
 }

@@ -69,14 +69,14 @@ export function beyond(points, limit, sign) {
 // The bay a station lies in; null in a gate.
 export const bayAt = (data, station) => data.bays.find((b) => b.from <= station + 1e-9 && station <= b.to + 1e-9) ?? null;
 
-// What has to be seen at a station, from the lowest foot to the highest head near it: [low, high].
-export function reachAt(data, station) {
+// What is to be seen at a station, from the lowest foot to the highest head: [low, high] of the whole bay, or of its nearer post.
+export function reachAt(data, station, whole = true) {
   const ground = groundAt(data.ground, station);
   const bay = bayAt(data, station);
-  const posts = bay ? [data.posts[bay.a], data.posts[bay.b]] : data.posts.filter((p) => Math.abs(p.s - station) < 0.5);
-  const near = posts.filter((p) => Math.abs(p.s - station) <= (bay ? (bay.to - bay.from) / 2 + 1e-6 : 0.5));
+  const ends = bay ? [data.posts[bay.a], data.posts[bay.b]] : data.posts.filter((p) => Math.abs(p.s - station) < 0.5);
+  const posts = whole ? ends : ends.filter((p) => Math.abs(p.s - station) <= (bay ? (bay.to - bay.from) / 2 + 1e-6 : 0.5));
   const edge = bay ? edgeAt(data, bay, station) : ground + data.decisions.clearance_m;
-  const low = Math.min(ground, edge, ...near.map((p) => p.z - p.depth));
-  const high = Math.max(edge + data.fabric.top, ...near.map((p) => p.z + p.above));
+  const low = Math.min(ground, edge, ...posts.map((p) => p.z - p.depth));
+  const high = Math.max(edge + data.fabric.top, ...posts.map((p) => p.z + p.above));
   return [low, high];
 }

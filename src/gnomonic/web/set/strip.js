@@ -100,7 +100,8 @@ export class Strip extends EventTarget {
     const [before, after] = [this.window[0] > 0 ? 0 : 7, this.window[1] < this.data.length - 1e-6 ? 0 : 7]; // an end post stands half outside
     const plot = { x: this.left - before, width: this.view.wide + before + after, y: 0 };
     const clips = Object.values(this.lanes).map(({ key, high }) => el("clipPath", { id: `clip-${key}` }, el("rect", { ...plot, height: high })));
-    return el("defs", {}, ...clips, hatch());
+    const dims = el("clipPath", { id: "clip-dims" }, el("rect", { x: this.left - 7, width: this.width - this.left + 7, y: 0, height: this.lanes.ground.high }));
+    return el("defs", {}, ...clips, dims, hatch());
   }
 
   drawOver() {
@@ -108,7 +109,7 @@ export class Strip extends EventTarget {
     const parts = overlay(this.view, { ...this, drag: this.gestures?.drag });
     if (this.built && !this.only && !this.still && this.lanes.ground && !this.lanes.ground.folded) {
       const shown = this.cursor !== null && this.view.seen(this.cursor, this.cursor) ? dimensions(this.view, this.lanes.ground.high, this.cursor) : [];
-      parts.push(el("g", { class: "dims", transform: `translate(0 ${TAPE})` }, ...shown, ...snagWords(this.view, this.snag)));
+      parts.push(el("g", { class: "dims", transform: `translate(0 ${TAPE})`, "clip-path": "url(#clip-dims)" }, ...shown, ...snagWords(this.view, this.snag)));
     }
     this.over.replaceChildren(...parts);
   }

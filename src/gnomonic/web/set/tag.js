@@ -8,7 +8,7 @@ function factRow(fact) {
   const { rule, working, other, source } = fact.why;
   const also = other ? [html("p", { class: "other" }, say(other))] : [];
   const [open, more] = why(fact.name, html("p", {}, html("b", {}, say(rule))), html("p", {}, say(working)), ...also, html("p", { class: "source" }, say(source)));
-  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, say(fact.note))] : []), more);
+  return html("div", { class: "fact" }, html("dt", {}, fact.name), html("dd", {}, say(fact.value), " ", open), ...(fact.note ? [html("dd", { class: "note" }, say(fact.note))] : []), html("dd", { class: "whole" }, more));
 }
 
 function fittingsFigure(tag, post, section) {

@@ -62,13 +62,17 @@ export class View {
     return this.high / 2 + 6 - (z - this.middle) * this.up;
   }
 
-  // The height that must be in the middle so that what is at a station is seen; as it is where it is seen already.
+  // The height that must be in the middle so that the bay at a station, or else its nearer post, is seen; as it is where it is.
   follow(station) {
     if (this.fits) return this.middle;
-    const [low, high] = reachAt(this.data, station);
     const half = (this.high - ROOM) / 2 / this.up;
-    const [least, most] = [high - half, low + half]; // the middle that has the head, and the foot, at the lane's edge
-    return least > most ? (low + high) / 2 : Math.min(Math.max(this.middle, least), most);
+    for (const whole of [true, false]) {
+      const [low, high] = reachAt(this.data, station, whole);
+      const [least, most] = [high - half, low + half]; // the middle that has the head, and the foot, at the lane's edge
+      if (least <= most) return Math.min(Math.max(this.middle, least), most);
+      if (!whole) return (low + high) / 2;
+    }
+    return this.middle;
   }
 
   // The shortest stretch that may be shown: at true scale a post is not taller than the lane.

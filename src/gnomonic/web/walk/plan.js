@@ -79,7 +79,7 @@ export class Plan extends EventTarget {
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
     const { points, closed } = this;
     const parts = [this.squares()];
-    Object.assign(this, { names: [], written: [] });
+    Object.assign(this, { names: [], lineNames: [], written: [[0, this.height - 34, 190, this.height], [this.width - 44, 8, this.width, 70]] });
     for (const o of this.others) parts.push(...this.other(o));
     if (points.length > 1) {
       if (closed) parts.push(el("path", { class: "region", d: `${this.path(points)}Z` }));
@@ -101,7 +101,9 @@ export class Plan extends EventTarget {
       parts.push(el("circle", { class: `peg${apart < 9 && !picked && k && !p[3] ? " small" : ""}${k === 0 ? " start" : ""}${picked ? " picked" : ""}`, cx: x, cy: y, r: picked ? 7 : apart < 9 && k && !p[3] ? 2 : 5 }));
       if (picked || k === 0 || p[3] || apart > 24) {
         if (picked || p[3] || Math.hypot(x - far[0], y - far[1]) > 26) {
+          if (x > this.width - 60 || y < 20 || y > this.height || x < 0) return;
           parts.push(label(x + 9, y - 8, name, { class: "pegname" }));
+          this.written.push([x + 7, y - 20, x + 11 + name.length * 6.5, y - 4]);
           far = [x, y];
         }
       }
@@ -113,8 +115,9 @@ export class Plan extends EventTarget {
   }
 
   other(o) {
-    const [x, y] = this.screen(o.places[o.places.length >> 1]);
-    return [el("path", { class: `otherline ${o.standing}`, d: this.path(o.places) }, el("title", {}, o.name)), label(x + 8, y - 8, `${o.id} ${o.name}`, { class: "linename" })];
+    const seen = o.places.map((p) => this.screen(p)).filter(([x, y]) => x > 0 && x < this.width && y > 0 && y < this.height);
+    if (seen.length) this.lineNames.push([...seen[seen.length >> 1], `${o.id} ${o.name}`, "linename"]);
+    return [el("path", { class: `otherline ${o.standing}`, d: this.path(o.places) }, el("title", {}, o.name))];
   }
 
   // The median distance between neighbouring points on the screen.
@@ -157,7 +160,7 @@ export class Plan extends EventTarget {
     return [el("path", { class: `stretch ${f.group}`, d: this.path(places) }, el("title", {}, f.name))];
   }
 
-  // Names of what was found, beside it where nothing else is written.
+  // Names of what was found, and of the other lines, beside them where nothing else is written.
   named() {
     const taken = [...this.written];
     const parts = [];
@@ -168,7 +171,7 @@ export class Plan extends EventTarget {
       return Array.from({ length: steps }, (_, n) => [a + ((x - a) * n) / steps, b + ((y - b) * n) / steps]);
     });
     const crossed = (box) => line.some(([x, y]) => x > box[0] && x < box[2] && y > box[1] && y < box[3]);
-    for (const [x, y, text] of this.names) {
+    for (const [x, y, text, kind] of [...this.names, ...this.lineNames]) {
       const wide = text.length * 6.5;
       const ways = [[10, 4], [-wide - 10, 4], [-wide / 2, -11], [-wide / 2, 20], [10, -12], [10, 20], [-wide - 10, 20], [-wide - 10, -12]];
       const clear = ways.filter(([dx, dy]) => !crossed([x + dx, y + dy - 11, x + dx + wide, y + dy + 3]));
@@ -177,7 +180,7 @@ export class Plan extends EventTarget {
         if (box[0] < 2 || box[2] > this.width - 2 || box[1] < 2 || box[3] > this.height - 2) continue;
         if (taken.some((o) => box[0] < o[2] && box[2] > o[0] && box[1] < o[3] && box[3] > o[1])) continue;
         taken.push(box);
-        parts.push(label(x + dx, y + dy, text, {}));
+        parts.push(label(x + dx, y + dy, text, kind ? { class: kind } : {}));
         break;
       }
     }
