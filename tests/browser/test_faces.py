@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from gnomonic.demo.load import holm, single_jobs
 from gnomonic.store import jobs
+from gnomonic.workshop.running import serving
 
 AXE = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
 JOB_PAGES = ["", "#hang", "/walk", "/hold", "/haul?of=all", "/lines", "/print-all", "/marking", "/walk-sheet"]
@@ -72,12 +73,15 @@ def test_the_sun_is_switched_on_every_page_and_remembered(page, server, ground):
     assert page.evaluate("document.documentElement.dataset.theme ?? ''") == ""
 
 
-def test_the_first_page_shows_three_ways_in_and_a_sample_to_throw_away(page, server):
-    address, scope = server
-    kept = [r.job_id for r in jobs.listed(scope)]
-    for job_id in kept:  # other tests of this worker made them; each makes its own
-        jobs.remove(scope, job_id)
-    page.goto(address)
+@pytest.fixture
+def empty(database):
+    """A server without a job."""
+    with serving(database) as address:
+        yield address
+
+
+def test_the_first_page_shows_three_ways_in_and_a_sample_to_throw_away(page, empty):
+    page.goto(empty)
     expect(page.locator(".three li h2")).to_have_text(["Walk it", "Tape it", "Draw it"])
     assert page.locator(".three svg").count() == 3
     page.click("text=Try a sample line")

@@ -123,7 +123,8 @@ def test_the_field_book_is_read_as_it_is_written(walk):
     walk.fill("#booktext", "N 0 E 100 m @ gate\nE 100 m\nS 100.2 m\nW 99.9 m\nclose")
     expect(walk.locator("#understood")).to_contain_text("1:1789")
     walk.check("#adjust")
-    walk.click("text=Replace the line by it")
+    with walk.expect_response("**/edits*"):
+        walk.click("text=Replace the line by it")
     expect(walk.locator("#plan .peg")).to_have_count(4)
     assert points(walk)[1][:4] == [pytest.approx(-0.024994), pytest.approx(100.049988), 0, "gate"]
     expect(walk.locator("#pane")).to_contain_text("Read it into the line")
