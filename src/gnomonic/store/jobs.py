@@ -6,14 +6,17 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import (
-    JSON,
+    BigInteger,
     Connection,
     Engine,
     Row,
-    cast,
+    Select,
+    Text,
+    bindparam,
     create_engine,
     delete,
     false,
@@ -62,8 +65,9 @@ class Stored:
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """A job in the list; its ``summary`` (JSON) is what it was at an earlier version where it is not ``fresh``, empty where
-    it was never made.
+    """A job in the list, one ``of_all`` that were looked for.
+
+    Its ``summary`` (JSON) is what it was at an earlier version where it is not ``fresh``, empty where it was never made.
     """
 
     job_id: str
@@ -71,6 +75,7 @@ class Listed:
     changed_at: datetime
     summary: str
     fresh: bool
+    of_all: int
 
 
 def connect(url: str) -> Engine:
@@ -148,43 +153,45 @@ def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
     return _stored(row)
 
 
-def _searched(scope: Scope, search: str) -> list[Any]:
-    """Jobs of this workspace whose name, or what hangs on them, has every word that is looked for."""
-    hung = cast(JobRow.summary, JSON)["hung"].as_string()
-    text_of = func.lower(JobRow.name + " " + func.coalesce(hung, ""))
-    words = search.lower().split()
-    if not search.isprintable():  # a NUL can't even be asked for
-        return [false()]
-    return [JobRow.workspace == scope.workspace, *(text_of.contains(word, autoescape=True) for word in words)]
+@lru_cache(maxsize=32)
+def _listing(words: int) -> Select[Any]:
+    """The query of a page of jobs whose name, or what hangs on them, has so many words; built once, it is run often."""
+    text_of = func.lower(JobRow.name + " " + JobRow.hung)
+    fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
+    summary = func.coalesce(JobRow.summary, "")
+    return (
+        select(JobRow.id, JobRow.name, JobRow.changed_at, summary, fresh, func.count().over())
+        .where(JobRow.workspace == bindparam("workspace"))
+        .where(*(func.strpos(text_of, bindparam(f"word{k}", type_=Text)) > 0 for k in range(words)))
+        .order_by(JobRow.changed_at.desc(), JobRow.id)
+        .offset(bindparam("first", type_=BigInteger))
+        .limit(bindparam("most", type_=BigInteger))
+    )
 
 
 def listed(scope: Scope, search: str = "", first: int = 0, most: int | None = None) -> Sequence[Listed]:
-    """Jobs, the last changed first: ``most`` of them from the ``first`` on."""
-    fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
-    query = (
-        select(JobRow.id, JobRow.name, JobRow.changed_at, func.coalesce(JobRow.summary, ""), fresh)
-        .where(*_searched(scope, search))
-        .order_by(JobRow.changed_at.desc(), JobRow.id)
-        .offset(first)
-        .limit(most)
-    )
+    """Jobs that have every word that is looked for, the last changed first: ``most`` of them from the ``first`` on."""
+    if not search.isprintable():  # a NUL can't even be asked for
+        return []
+    words = {f"word{k}": word for k, word in enumerate(search.lower().split())}
+    values = {"workspace": scope.workspace, "first": first, "most": most, **words}
     with scope.engine.connect() as connection:
-        return [Listed(*row) for row in connection.execute(query)]
+        return [Listed(*row) for row in connection.execute(_listing(len(words)), values)]
 
 
-def count(scope: Scope, search: str = "") -> int:
+def count(scope: Scope) -> int:
     """How many jobs there are."""
     with scope.engine.connect() as connection:
-        query = select(func.count()).select_from(JobRow).where(*_searched(scope, search))
+        query = select(func.count()).select_from(JobRow).where(JobRow.workspace == scope.workspace)
         return int(connection.execute(query).scalar_one())
 
 
-def keep_summary(scope: Scope, job_id: str, version: int, summary: str) -> None:
-    """What the list shows of a job, as it stands at a version; of an older version than is kept it is forgotten."""
+def keep_summary(scope: Scope, job_id: str, version: int, summary: str, hung: str = "") -> None:
+    """What the list shows of a job at a version, and what ``hung`` it is found by; of an older version than is kept: forgotten."""
     older = func.coalesce(JobRow.summary_of, 0) <= version
     changed = JobRow.summary.is_distinct_from(summary) | JobRow.summary_of.is_distinct_from(version)
     with scope.engine.begin() as connection:
-        values = {"summary": summary, "summary_of": version}
+        values = {"summary": summary, "summary_of": version, "hung": hung}
         connection.execute(
             update(JobRow).where(*_own(scope, job_id), older | (JobRow.head_id == version), changed).values(values)
         )

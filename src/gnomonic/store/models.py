@@ -25,6 +25,7 @@ class JobRow(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now())
     summary: Mapped[str | None] = mapped_column(Text)
     summary_of: Mapped[int | None]
+    hung: Mapped[str] = mapped_column(Text, server_default="")
     printed_id: Mapped[int | None]
     __table_args__ = (Index("jobs_by_change", "workspace", "changed_at"),)
 

@@ -244,12 +244,13 @@ def _fetches(address: str, path: str) -> float:
     return median_s(get, 400)
 
 
-def _pages(home: Path) -> None:
-    from playwright.sync_api import sync_playwright
+LISTED = 400
 
+
+def _pages(home: Path) -> None:
     from gnomonic.store import cluster, jobs
     from gnomonic.store.scope import Scope
-    from gnomonic.workshop.running import CHROMIUM, serving
+    from gnomonic.workshop.running import serving
 
     made = cluster.ensure(cluster.default_root(home, "bench"))
     try:
@@ -257,24 +258,88 @@ def _pages(home: Path) -> None:
         jobs.migrate(url)
         scope = Scope(jobs.connect(url))
         job_id = jobs.create(scope, single_jobs()[-1])
+        many_id = jobs.create(scope, many_lines())
+        _list_up(scope)
         scope.engine.dispose()
         _walk(url)
         with serving(url) as address, serving(url, "bare") as plain:
-            ratio = _fetches(address, f"/jobs/{job_id}") / _fetches(plain, "/bring-in")
-        row("page of a saved job / bare endpoint reading one row", f"{ratio:.1f}×", "≤ 3×")
-        with serving(url) as address, sync_playwright() as play:
-            browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
-            surface = browser.new_page(viewport={"width": 1280, "height": 800})
-            surface.goto(f"{address}/jobs/{job_id}")
-            surface.wait_for_selector("body[data-ready]")
-            surface.wait_for_selector(".price.waiting", state="detached")
-            taken = [surface.evaluate(EDIT, f"{9 + k % 3 / 2} ft") for k in range(12)]
-            row("an edit to the redrawn page, median", f"{statistics.median(taken):.0f} ms", "< 150 ms")
-            browser.close()
+            bare = _fetches(plain, "/bring-in")
+            for words, path in (
+                ("page of a saved job", f"/jobs/{job_id}"),
+                (f"job's page of {MANY} lines", f"/jobs/{many_id}/lines"),
+                ("a line of that job", f"/jobs/{many_id}?line=C"),
+                (f"list of {LISTED} jobs", "/"),
+                ("  and looked through", "/?q=field%20117"),
+            ):
+                row(f"{words} / bare endpoint reading one row", f"{_fetches(address, path) / bare:.1f}×", "≤ 3×")
+        with serving(url) as address:
+            _in_the_browser(f"{address}/jobs/{job_id}")
     finally:
         cluster.stop(made.root)
 
 
+def _list_up(scope: Any) -> None:
+    """As many jobs as the list is to carry, each with its summary."""
+    import json
+
+    from gnomonic.store import jobs
+    from gnomonic.web.home.summary import summary
+
+    job = single_jobs()[0]
+    made = summary(Plans().make("j", job))
+    for k in range(jobs.count(scope), LISTED):
+        job_id = jobs.create(scope, job.model_copy(update={"name": f"Field {k}"}))
+        jobs.keep_summary(scope, job_id, jobs.load(scope, job_id).version, json.dumps(made), made["hung"])
+
+
+def _in_the_browser(address: str) -> None:
+    from playwright.sync_api import sync_playwright
+
+    from gnomonic.workshop.running import CHROMIUM
+
+    with sync_playwright() as play:
+        browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+        surface = browser.new_page(viewport={"width": 1280, "height": 800})
+        surface.goto(address)
+        surface.wait_for_selector("body[data-ready]")
+        surface.wait_for_selector("#tag .facts", state="attached")
+        high = surface.locator("#strip .lane.ground > .rule").get_attribute("y1")
+        row("height of the ground lane at 1280 × 800", f"{float(high or 0):.0f} px", "≥ 380 px")
+        row("snags in view beside it", str(surface.evaluate(SNAGS)), "≥ 6")
+        taken = [surface.evaluate(EDIT, f"{9 + k % 3 / 2} ft") for k in range(18)]
+        row("an edit to the redrawn page, median", f"{statistics.median(taken[3:]):.0f} ms", "≤ 100 ms")
+        for words, times in (("the whole line", 0), ("mesh drawn", 3)):
+            surface.evaluate("document.querySelector('[data-zoom=all]').click()")
+            for _ in range(times):
+                surface.evaluate("document.querySelector('[data-zoom=in]').click()")
+            frames = sorted(surface.evaluate(FRAMES))
+            middle, worst = statistics.median(frames), frames[len(frames) * 9 // 10]
+            row(
+                f"a frame while zooming, {words}: median, worst tenth",
+                f"{middle:.0f}, {worst:.0f} ms",
+                "17 ms (60 a second)",
+            )
+        browser.close()
+
+
+SNAGS = """() => {
+  const panel = document.querySelector('#panel-snags').getBoundingClientRect();
+  return [...document.querySelectorAll('#snags li')].filter(n => n.getBoundingClientRect().bottom <= panel.bottom).length;
+}"""
+FRAMES = """async () => {
+  const svg = document.getElementById('strip'), box = svg.getBoundingClientRect(), times = [];
+  const frame = () => new Promise(requestAnimationFrame);
+  await frame();
+  let last = performance.now();
+  for (let k = 0; k < 120; k++) {
+    svg.dispatchEvent(new WheelEvent('wheel', {deltaY: k % 30 < 15 ? -40 : 40, clientX: box.left + 300 + k, clientY: box.top + 100, cancelable: true}));
+    await frame();
+    const now = performance.now();
+    times.push(now - last);
+    last = now;
+  }
+  return times;
+}"""
 EDIT = """async (value) => {
   const input = document.getElementById('d-longest_bay_m'), said = document.getElementById('said');
   const start = performance.now();

@@ -61,6 +61,8 @@ def in_order(plan: Plan, facts: Sequence[Fact] = ()) -> Names:
         post = min(plan.posts, key=lambda p: abs(p.station_m - fact.at_m))
         if abs(post.station_m - fact.at_m) <= reach and post.index not in kept and fact.post not in kept.values():
             kept[post.index] = fact.post
+    if not kept:
+        return tuple(str(k + 1) for k in range(len(plan.posts)))
     names: list[str] = []
     taken = set(kept.values())
     for k in range(len(plan.posts)):

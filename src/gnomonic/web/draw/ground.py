@@ -4,23 +4,20 @@ import json
 from typing import Any
 
 import numpy as np
+import shapely
 
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.document import Job, Line
 from gnomonic.core.plan.model import JobPlan
 from gnomonic.core.tell.compare import hung
 
-MOST_DRAWN = 400
+STRAIGHT_M = 0.25  # what a small plan can't show
 
 
 def places(course: Course) -> list[list[float]]:
-    """East and north along a line, thinned to what a small plan can show."""
-    step = max(1, len(course.east_m) // MOST_DRAWN)
-    pick = np.unique(np.append(np.arange(0, len(course.east_m), step), len(course.east_m) - 1))
-    return [
-        [round(e, 2), round(n, 2)]
-        for e, n in zip(course.east_m[pick].tolist(), course.north_m[pick].tolist(), strict=True)
-    ]
+    """East and north along a line, without the points that a small plan can't show."""
+    line = shapely.LineString(np.column_stack([course.east_m, course.north_m])).simplify(STRAIGHT_M)
+    return [[round(e, 2), round(n, 2)] for e, n in line.coords]
 
 
 Kept = dict[str, tuple[tuple[object, ...], str]]

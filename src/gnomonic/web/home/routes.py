@@ -13,6 +13,7 @@ from gnomonic.web.parts import planned_job
 
 router = APIRouter()
 A_PAGE = 24
+MOST_PAGES = 10**6
 MOST_SEARCHED = 80
 
 
@@ -20,14 +21,14 @@ MOST_SEARCHED = 80
 def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = "", page: int = 1) -> Response:
     """Jobs, the last changed first, a page of them."""
     scope = request.app.state.scope
-    page = min(max(page, 1), 1 + 10**6)
-    rows = jobs.listed(scope, q, (page - 1) * A_PAGE, A_PAGE + 1)
+    rows = jobs.listed(scope, q, (min(max(page, 1), MOST_PAGES) - 1) * A_PAGE, A_PAGE)
+    if page > 1 and not rows:
+        return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
+    page, count = max(page, 1), rows[0].of_all if rows else 0
     cards = [
-        {"id": r.job_id, "name": r.name, "fresh": r.fresh, **(json.loads(r.summary) if r.summary else {})}
-        for r in rows[:A_PAGE]
+        {"id": r.job_id, "name": r.name, "fresh": r.fresh, **(json.loads(r.summary) if r.summary else {})} for r in rows
     ]
-    more = len(rows) > A_PAGE
-    count = (page - 1) * A_PAGE + len(cards) if not more and cards else jobs.count(scope, q)
+    more = page * A_PAGE < count
     context: dict[str, Any] = {
         "cards": cards,
         "q": q,

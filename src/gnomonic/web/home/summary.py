@@ -63,5 +63,5 @@ def summary(job: PlannedJob) -> dict[str, Any]:
 def keep(scope: Scope, job_id: str, version: int, job: PlannedJob) -> dict[str, Any]:
     """Work the summary out and keep it."""
     made = summary(job)
-    jobs.keep_summary(scope, job_id, version, json.dumps(made, ensure_ascii=False))
+    jobs.keep_summary(scope, job_id, version, json.dumps(made, ensure_ascii=False), made["hung"])
     return made

@@ -2,6 +2,7 @@
 
 import json
 from collections import OrderedDict
+from functools import cache
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Request
@@ -35,6 +36,12 @@ WEIGHED_KEPT = 512
 BARE_UNITS = ("ft", "in", "m", "mm")
 
 
+@cache
+def _words() -> str:
+    """What decisions and fabrics are called, for the page: data that never change while the program runs."""
+    return safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False))
+
+
 @router.get("/jobs/{job_id}", include_in_schema=False)
 def surface(request: Request, job_id: str) -> Response:
     """The work surface of a job."""
@@ -44,7 +51,7 @@ def surface(request: Request, job_id: str) -> Response:
         "name": it.fence.title,
         "drawing": safe(it.drawing),
         "state": state_of_page(request, stored, it),
-        "words": safe(json.dumps({"decisions": decision_words(), "fabrics": fabric_labels()}, ensure_ascii=False)),
+        "words": _words(),
     }
     return request.app.state.templates.TemplateResponse(request, "set.html", context)  # type: ignore[no-any-return]
 
