@@ -11,7 +11,7 @@ from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.demo.load import holm, single_jobs
 from gnomonic.store import jobs
 
-SIZES = [(1280, 800), (1920, 1080), (390, 844)]
+SIZES = [(1280, 800), (1920, 1080), (390, 844), (640, 400)]  # the last is 1280 × 800 at 200 %
 
 
 def line_over(name, heights, step_m=5.0):

@@ -154,7 +154,7 @@ def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
 
 
 @lru_cache(maxsize=32)
-def _listing(words: int) -> Select[Any]:
+def _listing(words: int) -> Select[*tuple[Any, ...]]:
     """The query of a page of jobs whose name, or what hangs on them, has so many words; built once, it is run often."""
     text_of = func.lower(JobRow.name + " " + JobRow.hung)
     fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())

@@ -25,6 +25,7 @@ def screens(home: Path) -> int:
         for row in jobs.listed(scope):
             jobs.remove(scope, row.job_id)
         ids = [jobs.create(scope, job) for job in demo_jobs()]
+        _count(scope, ids)
         scope.engine.dispose()
         folder = home / "docs" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
@@ -38,6 +39,16 @@ def screens(home: Path) -> int:
     finally:
         cluster.stop(made.root)
     return 0
+
+
+def _count(scope: Scope, ids: list[str]) -> None:
+    """What the list shows, kept as the demo keeps it."""
+    from gnomonic.web.home import summary
+    from gnomonic.web.plans import Plans
+
+    for job_id in ids:
+        row = jobs.load(scope, job_id)
+        summary.keep(scope, job_id, row.version, Plans().of(job_id, row.digest, row.document))
 
 
 def _shot(page, name: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -60,10 +71,8 @@ def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  
     _shot(page, "rules", folder)
     page.goto(f"{address}/jobs/{ids['Larkspur Holm · workshop yard']}")
     page.wait_for_selector(ready)
-    page.wait_for_selector("#tag .facts")
     page.keyboard.press("ArrowRight")
     page.wait_for_selector(".fitfigure .fitname")
-    page.wait_for_selector(".price.waiting", state="detached")
     _shot(page, "set-fittings", folder)
 
 
@@ -94,9 +103,6 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
     page.wait_for_selector(ready)
     page.click("[data-tab=found]")
     _shot(page, "walk-found", folder)
-    phone.goto(f"{address}/jobs/{ids[-1]}/walk-sheet")
-    phone.wait_for_selector(ready)
-    _shot(phone, "walk-sheet", folder)
     phone.goto(f"{address}/rover")
     phone.click("text=Walk with the practice rover >> nth=-1")
     phone.wait_for_selector(ready)
@@ -117,11 +123,11 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
 
     def settled(which) -> None:  # type: ignore[no-untyped-def]
         which.wait_for_selector("body[data-ready]")
+        which.wait_for_selector("#tag .facts", state="attached")
         which.wait_for_selector(".price.waiting", state="detached")
-        which.wait_for_selector("#tag .facts, #tag table")
 
     page.goto(address)
-    page.wait_for_selector(".jobs li")
+    page.wait_for_selector("body[data-ready]")
     shot(page, "jobs")
     page.goto(f"{address}/jobs/{job}/lines")
     page.wait_for_selector("body[data-ready]")
@@ -133,12 +139,23 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     for which, name in ((page, "set"), (phone, "set-phone")):
         which.goto(f"{address}/jobs/{job}")
         settled(which)
+        if which is phone:
+            which.click("text=Not now")
+        which.locator("#snags .place", has_text="under the wire").first.click()
+        which.wait_for_selector(".snagwords")
+        which.evaluate("scrollTo(0, 0)")
+        settled(which)
         shot(which, name)
-    for key, name in (("4", "hang"), ("6", "haul")):
-        page.keyboard.press("0")
-        page.keyboard.press(key)
-        page.wait_for_selector("#tag table")
-        shot(page, name)
+    page.click("[data-sun]")
+    shot(page, "set-sun")
+    page.click("[data-sun]")
+    page.keyboard.press("0")
+    page.keyboard.press("4")
+    page.wait_for_selector(".worksteps")
+    shot(page, "hang")
+    page.goto(f"{address}/jobs/{job}/haul?of=all")
+    page.wait_for_selector("#takeoff tbody")
+    shot(page, "haul")
     page.goto(f"{address}/jobs/{job}/print-all?units=us")
     page.wait_for_selector("#ground .jobline")
     shot(page, "print")

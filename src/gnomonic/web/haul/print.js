@@ -1,6 +1,7 @@
 // The strips on the printed sheets: the same drawings as the work surface, still; and the plan of all lines.
 import { drawSection } from "../hold/section.js";
-import { el, fit, label } from "../static/svg.js";
+import { jobPlan } from "../lines/plan.js";
+import { fit } from "../static/svg.js";
 import { setUnits } from "../static/units.js";
 import { Strip } from "../set/strip.js";
 
@@ -13,13 +14,7 @@ for (const sheet of document.querySelectorAll(".linesheet")) {
 const ground = document.getElementById("ground");
 if (ground) {
   const lines = JSON.parse(document.getElementById("alllines").textContent);
-  const frame = fit(ground, lines.flatMap((l) => l.places), 40, 30);
-  const path = (l) => `M${l.places.map((p) => frame(...p).map((v) => v.toFixed(1)).join(" ")).join("L")}`;
-  const name = (l) => {
-    const [x, y] = frame(...l.places[Math.floor(l.places.length / 2)]);
-    return label(x + 6, y - 6, l.id, { class: "linename" });
-  };
-  ground.replaceChildren(...lines.map((l) => el("path", { class: `jobline ${l.standing}`, d: path(l) })), ...lines.map(name));
+  ground.replaceChildren(...jobPlan(fit(ground, lines.flatMap((l) => l.places), 54, 40), { lines, page: null, picked: null, pick: () => {} }));
 }
 // What goes to paper is remembered: the take-off says what changed since.
 const { job, version } = document.getElementById("printed").dataset;

@@ -125,7 +125,7 @@ function ranking() {
   for (const draw of draws) draw();
 }
 
-function look(k) {
+function look(k, scroll = true) {
   const all = page.all();
   page.looked = k === null ? null : Math.min(Math.max(k, 0), all.length - 1);
   for (const node of document.querySelectorAll("[data-row]")) node.setAttribute("aria-current", String(Number(node.dataset.row) === page.looked));
@@ -133,7 +133,7 @@ function look(k) {
   page.name = c ? named(c) : "";
   if (c) showBarrier(at("barrier"), page, c, hangs(c), whyOf);
   else showNow(at("barrier"), page, whyOf);
-  document.querySelector(`[data-row="${page.looked}"]`)?.scrollIntoView({ block: "nearest" });
+  if (scroll) document.querySelector(`[data-row="${page.looked}"]`)?.scrollIntoView({ block: "nearest" });
 }
 page.look = look;
 
@@ -148,7 +148,7 @@ function show(first = false) {
   ranking();
   const own = page.all().findIndex(hangs);
   const same = page.all().findIndex((c) => named(c) === page.name);
-  look(!first && !page.follow && same >= 0 ? same : own >= 0 ? own : null);
+  look(!first && !page.follow && same >= 0 ? same : own >= 0 ? own : null, !first || innerWidth > 700); // on a phone the page opens at its top
   page.follow = false;
 }
 

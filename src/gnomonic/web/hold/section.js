@@ -109,6 +109,8 @@ function dims(section, x, y) {
   return apart(marks, 13).flatMap((m) => [path(`M${x} ${m.y}h5L${x + 11} ${m.at}h3`, "dimline"), label(x + 17, m.at + 4, m.text, { class: "dim" })]);
 }
 
+const FIT_LETTER = 6.3; // pixels of a letter of their names
+
 // One post face-on with its fittings at their heights, numbered in the order they are put on.
 export function drawFittings(svg, post, fittings, section) {
   const box = svg.getBoundingClientRect();
@@ -121,7 +123,8 @@ export function drawFittings(svg, post, fittings, section) {
   const y = (h) => ground - h * scale;
   const x = 74;
   const w = Math.max(post.wide * scale, 7);
-  const reach = x + 92;
+  const longest = Math.max(0, ...fittings.map((f) => `1. ${f.title} × ${f.count}`.length)) * FIT_LETTER;
+  const reach = x + Math.min(92, Math.max(28, width - x - 16 - longest));
   const parts = [el("rect", { class: "soil", x: 0, y: ground, width: reach, height: height - ground })];
   const both = fittings.some((f) => f.tied > 1);
   const from = post.kind === "terminal" && !both ? x : 8;

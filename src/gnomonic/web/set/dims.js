@@ -5,7 +5,7 @@ import { bayAt, edgeAt, groundAt } from "./profile.js";
 
 const LETTER = 6.9; // pixels of a letter of these labels
 const TALL = 17; // pixels of a label's box
-const SMALLEST = 46; // pixels of a fence's height below which only the gap is written
+const SMALLEST = 38; // pixels of a fence's height below which only the gap is written
 const TICK = 4;
 
 // Boxes that are taken; a label goes to the first place that is free and inside.

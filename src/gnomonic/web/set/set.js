@@ -207,6 +207,7 @@ function follow() {
   }
 }
 
+addEventListener("hashchange", follow);
 listen({ strip, snags, job, at, setVerb, verbs: VERBS, choose, stepPost, toggleUnits });
 if (innerWidth <= PHONE) at("decide").open = false;
 show();

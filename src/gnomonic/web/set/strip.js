@@ -87,7 +87,7 @@ export class Strip extends EventTarget {
     group.append(el("line", { class: "rule", x1: 0, x2: this.width, y1: high, y2: high }));
     if (this.width >= NARROW) group.append(laneName(this, key, name, high, folded));
     else if (!folded && key !== "ground") group.append(label(this.left + 2, 11, name, { class: "lanename little" }));
-    if (!this.still && key !== "ground" && !folded && !this.lanesKept.folded.has("ground")) group.append(handle(this, key, name, high));
+    if (!this.still && this.width >= NARROW && key !== "ground" && !folded && !this.lanesKept.folded.has("ground")) group.append(handle(this, key, name, high));
     return group;
   }
 
