@@ -1,8 +1,9 @@
 // Haul: the take-off over the full width, of the whole job or of one line, grouped by use, searched, held against the last print.
-import { JobState, showWhere, speaking } from "../set/job.js";
+import { head, showHead } from "../set/head.js";
+import { JobState, speaking } from "../set/job.js";
 import { Strip } from "../set/strip.js";
 import { html } from "../static/svg.js";
-import { quantity, say, setUnits, units } from "../static/units.js";
+import { quantity, say, units } from "../static/units.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
@@ -26,7 +27,7 @@ function change(row, k) {
   return html("td", { class: "num since changed" }, `${more > 0 ? "+" : "−"}${amount(row, Math.abs(more))}`, html("span", { class: "quiet" }, ` was ${amount(row, was)}`));
 }
 
-function head(ids) {
+function columns(ids) {
   const cells = [["Item", ""], [of ? "How many" : "All lines", "num"]];
   if (!of) cells.push(...ids.map((id) => [id, "num", job.lines.find((l) => l.id === id).name]));
   if (!of && haul.since) cells.push(["Since the print", "num"]);
@@ -49,7 +50,7 @@ function showTable() {
   const bodies = groups.map((group) => html("tbody", {}, html("tr", { class: "group" }, html("th", { colspan: wide, scope: "rowgroup" }, group)), ...seen.filter(([row]) => row.group === group).map(([row, k]) => rowOf(row, k, ids))));
   const gone = !of && !words.length && haul.since?.gone.length ? [html("tbody", {}, html("tr", { class: "group" }, html("th", { colspan: wide, scope: "rowgroup" }, "No longer needed")), ...haul.since.gone.map((g) => html("tr", { class: "gone" }, html("th", { scope: "row" }, say(g.name)), html("td", { class: "num" }, `−${amount(g, g.count)}`), html("td", { colspan: String(Number(wide) - 2) }, "was on the last print"))))] : [];
   const none = seen.length ? [] : [html("tbody", {}, html("tr", {}, html("td", { colspan: wide }, words.length ? `Nothing in this take-off has “${at("q").value}” in it.` : "Nothing is needed: every line stands already.")))];
-  at("takeoff").replaceChildren(html("caption", {}, caption()), head(ids), ...bodies, ...gone, ...none);
+  at("takeoff").replaceChildren(html("caption", {}, caption()), columns(ids), ...bodies, ...gone, ...none);
 }
 
 function caption() {
@@ -68,10 +69,7 @@ function showOf() {
 }
 
 function show() {
-  showWhere(job);
-  at("undo").disabled = !job.undo;
-  at("redo").disabled = !job.redo;
-  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  showHead(job);
   const files = of ? FILES.map(([path, words]) => [job.to(path, { units: units(), ...(job.lines.length > 1 ? { line: of } : {}) }), words]) : EVERY.map(([path, words]) => [`/jobs/${job.job}/${path}?units=${units()}`, words]);
   at("files").replaceChildren(...files.map(([address, words]) => html("a", { href: address }, words)));
   strip.show(job.drawing);
@@ -89,25 +87,12 @@ strip.addEventListener("cursor", ({ detail }) => strip.setCursor(detail));
 strip.addEventListener("choose", ({ detail }) => location.assign(job.to(`#at=${job.drawing.posts[detail.post].s}`)));
 at("q").addEventListener("input", showTable);
 at("search").addEventListener("submit", (event) => event.preventDefault());
-at("undo").addEventListener("click", () => job.step("undo"));
-at("redo").addEventListener("click", () => job.step("redo"));
-const toggleUnits = () => {
-  setUnits(units() === "us" ? "metric" : "us");
-  show();
-};
-at("units").addEventListener("click", toggleUnits);
-at("keys").addEventListener("click", () => at("help").showModal());
-document.addEventListener("keydown", (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-    event.preventDefault();
-    return job.step(event.shiftKey ? "redo" : "undo");
-  }
-  if (event.target.closest("input, select, textarea, dialog") || event.ctrlKey || event.metaKey || event.altKey) return;
-  const go = (id) => () => at(id).click();
-  const doing = { 1: go("to-walk"), 2: go("to-hold"), 3: go("to-set"), 4: go("to-hang"), u: toggleUnits, "/": () => at("q").focus(), "?": go("keys") }[event.key];
-  if (!doing) return;
-  event.preventDefault();
-  doing();
+head(job, {
+  units: show,
+  own: (event) => {
+    if (event.key === "/") at("q").focus();
+    return event.key === "/";
+  },
 });
 show();
 document.body.dataset.ready = "yes";

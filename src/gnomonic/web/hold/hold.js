@@ -1,7 +1,8 @@
 // Hold: who is on each side, what that demands, and the barriers that do it.
-import { JobState, showWhere, speaking } from "../set/job.js";
+import { head, showHead } from "../set/head.js";
+import { JobState, speaking } from "../set/job.js";
 import { el, html } from "../static/svg.js";
-import { quantity, say, setUnits, units } from "../static/units.js";
+import { quantity, say } from "../static/units.js";
 import { why } from "../static/why.js";
 import { showBarrier, showNow } from "./barrier.js";
 import { drawSection } from "./section.js";
@@ -138,10 +139,7 @@ function look(k, scroll = true) {
 page.look = look;
 
 function show(first = false) {
-  showWhere(job);
-  at("undo").disabled = !job.undo;
-  at("redo").disabled = !job.redo;
-  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  showHead(job);
   at("sides").replaceChildren(side("left"), html("div", { class: "theline", "aria-hidden": "true" }), side("right"));
   terms();
   demands();
@@ -160,33 +158,13 @@ job.addEventListener("changed", async (event) => {
 });
 job.addEventListener("refused", () => show());
 
-function toggleUnits() {
-  setUnits(units() === "us" ? "metric" : "us");
-  show();
-}
-at("undo").addEventListener("click", () => job.step("undo"));
-at("redo").addEventListener("click", () => job.step("redo"));
-at("units").addEventListener("click", toggleUnits);
-at("keys").addEventListener("click", () => at("help").showModal());
-document.addEventListener("keydown", (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-    event.preventDefault();
-    return job.step(event.shiftKey ? "redo" : "undo");
-  }
-  if (event.target.closest("input, select, textarea, dialog") || event.ctrlKey || event.metaKey || event.altKey) return;
-  const doing = {
-    ArrowDown: () => look((page.looked ?? -1) + 1),
-    ArrowUp: () => look((page.looked ?? 1) - 1),
-    u: toggleUnits,
-    "?": () => at("help").showModal(),
-    1: () => location.assign(job.to("walk")),
-    3: () => location.assign(job.to("#set")),
-    4: () => location.assign(job.to("#hang")),
-    6: () => location.assign(job.to("#haul")),
-  }[event.key];
-  if (!doing) return;
-  event.preventDefault();
-  doing();
+head(job, {
+  units: () => show(),
+  own: (event) => {
+    const way = { ArrowDown: (page.looked ?? -1) + 1, ArrowUp: (page.looked ?? 1) - 1 }[event.key];
+    if (way !== undefined) look(way);
+    return way !== undefined;
+  },
 });
 show(true);
 document.body.dataset.ready = "yes";

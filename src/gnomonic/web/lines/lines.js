@@ -1,9 +1,10 @@
 // The job's page: its lines on one ground, what to do next, the worst snags, what each line is and what joins them.
+import { head, showHead } from "../set/head.js";
 import { JobState, speaking } from "../set/job.js";
 import { action } from "../set/tag.js";
 import { PanZoom } from "../static/panzoom.js";
 import { el, fit, html } from "../static/svg.js";
-import { length, quantity, say, setUnits, units } from "../static/units.js";
+import { length, quantity, say, units } from "../static/units.js";
 import { jobPlan } from "./plan.js";
 
 const at = (id) => document.getElementById(id);
@@ -124,9 +125,7 @@ function showBesides() {
 
 function show() {
   if (page) at("jobname").textContent = page.name;
-  at("undo").disabled = !job.undo;
-  at("redo").disabled = !job.redo;
-  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  showHead(job);
   const total = job.lines.reduce((sum, l) => sum + l.length, 0);
   at("count").textContent = `${plural(job.lines.length, "line")}, together ${length(total, "station")}`;
   at("printall").href = `/jobs/${job.job}/print-all?units=${units()}`;
@@ -152,19 +151,7 @@ job.addEventListener("changed", async (event) => {
   tell(say(event.detail.said));
   document.body.dataset.version = job.version;
 });
-at("undo").addEventListener("click", () => job.step("undo"));
-at("redo").addEventListener("click", () => job.step("redo"));
-const toggleUnits = () => {
-  setUnits(units() === "us" ? "metric" : "us");
-  show();
-};
-at("units").addEventListener("click", toggleUnits);
-document.addEventListener("keydown", (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-    event.preventDefault();
-    job.step(event.shiftKey ? "redo" : "undo");
-  } else if (event.key === "u" && !event.target.closest("input, select, textarea")) toggleUnits();
-});
+head(job, { units: show });
 new ResizeObserver(drawGround).observe(at("ground"));
 const LEGEND = [["flag", "M4 11V1l9 4l-9 4", "a snag"], ["mapgate", "M2 6h18", "a gate"], ["joinpost", "M6 6l5 -5l5 5l-5 5Z", "a shared post"], ["mapthing of-water", "M2 6h18", "water"], ["mapthing service", "M2 6h18", "a buried service"]];
 at("legend").replaceChildren(...LEGEND.map(([kind, d, words]) => html("span", {}, el("svg", { viewBox: "0 0 22 12", "aria-hidden": "true" }, el("path", { class: kind, d })), words)));

@@ -1,11 +1,11 @@
 // The work surface: strip, map, snags and tag on one job, one selection and one station cursor.
 import { html } from "../static/svg.js";
-import { length, parseLength, say, setUnits, units } from "../static/units.js";
+import { length, parseLength, say, units } from "../static/units.js";
 import { changes } from "./change.js";
 import { Column } from "./column.js";
 import { showDecisions } from "./decisions.js";
-import { JobState, showLine, showWhere, speaking } from "./job.js";
-import { listen } from "./keys.js";
+import { head, showHead } from "./head.js";
+import { JobState, showLine, speaking } from "./job.js";
 import { SiteMap } from "./map.js";
 import { showRolls, showSteps } from "./rolls.js";
 import { never, Round, seen, stops } from "./round.js";
@@ -22,7 +22,6 @@ const strip = new Strip(at("strip"));
 const map = new SiteMap(at("map"));
 const column = new Column(document.querySelector(".column"));
 const snags = new Snags(at("snags"), at("snagcount"), job, lookAtSnag);
-const VERBS = { 3: "set", 4: "hang" };
 const PHONE = 700;
 let verb = "set";
 let selected = {};
@@ -91,10 +90,7 @@ function showTable() {
 function show(parts = null) {
   const { drawing } = job;
   const changed = (...keys) => !parts || keys.some((key) => parts.has(key));
-  showWhere(job);
-  at("undo").disabled = !job.undo;
-  at("redo").disabled = !job.redo;
-  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  showHead(job);
   const total = job.lines.reduce((sum, l) => sum + l.length, 0);
   at("mapsum").textContent = job.lines.length > 1 ? `Whole job: ${job.lines.length} lines, ${length(total, "station")}` : `Whole line, ${length(drawing.length, "station")}`;
   strip.show(drawing);
@@ -148,21 +144,11 @@ function setVerb(next) {
   column.open(next === "hang" ? "steps" : column.now === "steps" || !column.now ? "snags" : column.now);
 }
 
-function toggleUnits() {
-  setUnits(units() === "us" ? "metric" : "us");
-  show();
-  tell(units() === "us" ? "feet and inches" : "metres");
-}
-
 for (const button of document.querySelectorAll("button[data-verb]")) button.addEventListener("click", () => setVerb(button.dataset.verb));
 for (const button of document.querySelectorAll("[data-zoom]")) {
   const about = () => strip.cursor ?? undefined;
   button.addEventListener("click", () => (button.dataset.zoom === "all" ? strip.look(0, job.drawing.length) : strip.zoom(button.dataset.zoom === "in" ? 0.5 : 2, about())));
 }
-at("undo").addEventListener("click", () => job.step("undo"));
-at("redo").addEventListener("click", () => job.step("redo"));
-at("units").addEventListener("click", toggleUnits);
-at("keys").addEventListener("click", () => at("help").showModal());
 at("scale").addEventListener("click", () => {
   strip.exaggerate = !strip.exaggerate;
   strip.draw();
@@ -208,7 +194,27 @@ function follow() {
 }
 
 addEventListener("hashchange", follow);
-listen({ strip, snags, job, at, setVerb, verbs: VERBS, choose, stepPost, toggleUnits });
+const KEYS = {
+  ArrowLeft: (shift) => (shift ? snags.step(-1) : stepPost(-1)),
+  ArrowRight: (shift) => (shift ? snags.step(1) : stepPost(1)),
+  "/": () => at("station").focus(),
+  "+": () => strip.zoom(0.5, strip.cursor ?? undefined),
+  "=": () => strip.zoom(0.5, strip.cursor ?? undefined),
+  "-": () => strip.zoom(2, strip.cursor ?? undefined),
+  0: () => strip.look(0, job.drawing.length),
+  Escape: () => choose({}),
+};
+
+head(job, {
+  units: () => {
+    show();
+    tell(units() === "us" ? "feet and inches" : "metres");
+  },
+  own: (event) => {
+    KEYS[event.key]?.(event.shiftKey);
+    return event.key in KEYS;
+  },
+});
 if (innerWidth <= PHONE) at("decide").open = false;
 show();
 setVerb(location.hash === "#hang" ? "hang" : "set");

@@ -1,8 +1,9 @@
 // Walk on a job: plan, profile and what was measured, on one cursor.
-import { JobState, showWhere, speaking } from "../set/job.js";
+import { head, showHead } from "../set/head.js";
+import { JobState, speaking } from "../set/job.js";
 import { Strip } from "../set/strip.js";
 import { html } from "../static/svg.js";
-import { say, setUnits, units } from "../static/units.js";
+import { say, units } from "../static/units.js";
 import { showBook } from "./book.js";
 import { showFound } from "./found.js";
 import { showGround } from "./heights.js";
@@ -52,10 +53,7 @@ function showPane() {
 
 function show() {
   const { drawing } = job;
-  showWhere(job);
-  at("undo").disabled = !job.undo;
-  at("redo").disabled = !job.redo;
-  at("units").textContent = units() === "us" ? "ft in" : "metres";
+  showHead(job);
   strip.show(drawing);
   plan.show({ points: page.walk.points.map((p) => [p[0], p[1], p[2], p[3]]), closed: drawing.closed, found: drawing.found, stations: drawing.ground.map((g) => g[0]), regions: page.walk.figures.parts, others: job.lines.filter((l) => l.id !== job.line) });
   if (page.picked !== null && page.picked >= page.walk.points.length) page.pick(null);
@@ -143,11 +141,6 @@ function setTab(tab) {
   showPane();
 }
 
-function toggleUnits() {
-  setUnits(units() === "us" ? "metric" : "us");
-  show();
-}
-
 for (const button of document.querySelectorAll("[data-mode]")) button.addEventListener("click", () => setMode(button.dataset.mode));
 const tabs = [...document.querySelectorAll("[role=tab]")];
 tabs.forEach((tab, k) => {
@@ -163,10 +156,6 @@ tabs.forEach((tab, k) => {
 });
 at("finish").addEventListener("click", () => setMode("mend"));
 at("fit").addEventListener("click", () => plan.fit());
-at("undo").addEventListener("click", () => job.step("undo"));
-at("redo").addEventListener("click", () => job.step("redo"));
-at("units").addEventListener("click", toggleUnits);
-at("keys").addEventListener("click", () => at("help").showModal());
 at("scale").addEventListener("click", () => {
   strip.exaggerate = !strip.exaggerate;
   strip.draw();
@@ -183,15 +172,18 @@ function key(event) {
   const arrow = ARROWS[event.key];
   if (nudging && arrow) {
     const step = (units() === "us" ? 0.1016 : 0.1) * (event.shiftKey ? 10 : 1);
-    return plan.nudge(arrow[0] * step, arrow[1] * step);
+    plan.nudge(arrow[0] * step, arrow[1] * step);
+    return true;
   }
   if (nudging && (event.key === "Enter" || event.key === "Escape")) {
     nudging = false;
-    return plan.settle(event.key === "Enter");
+    plan.settle(event.key === "Enter");
+    return true;
   }
   if (arrow && arrow[0]) {
     const last = page.walk.points.length - 1;
-    return page.pick(Math.min(Math.max((page.picked ?? (arrow[0] > 0 ? -1 : last + 1)) + arrow[0], 0), last));
+    page.pick(Math.min(Math.max((page.picked ?? (arrow[0] > 0 ? -1 : last + 1)) + arrow[0], 0), last));
+    return true;
   }
   const doing = {
     m: () => page.picked !== null && ((nudging = true), tell("Arrow keys move the point, Enter sets it, Esc leaves it.")),
@@ -199,27 +191,16 @@ function key(event) {
     j: () => page.picked !== null && page.edit({ do: "join_points", index: page.picked }),
     d: () => setMode("draw"),
     n: () => setMode("note"),
-    u: toggleUnits,
     0: () => plan.fit(),
-    "?": () => at("help").showModal(),
     Delete: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
     Backspace: () => page.picked !== null && page.edit({ do: "remove_point", index: page.picked }),
     Escape: () => (plan.mode === "mend" ? page.pick(null) : setMode("mend")),
-    2: () => at("to-hold").click(),
-    3: () => location.assign(job.to("#set")),
-    4: () => location.assign(job.to("#hang")),
-    6: () => location.assign(job.to("#haul")),
   }[event.key];
-  return doing ? doing() : false;
+  doing?.();
+  return Boolean(doing);
 }
 
-document.addEventListener("keydown", (event) => {
-  if (event.target.closest("input, select, textarea, dialog, [role=tab]")) return;
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
-    event.preventDefault();
-    job.step(event.shiftKey ? "redo" : "undo");
-  } else if (!event.ctrlKey && !event.metaKey && key(event) !== false) event.preventDefault();
-});
+head(job, { units: show, own: key });
 
 show();
 document.body.dataset.ready = "yes";
