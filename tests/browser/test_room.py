@@ -31,8 +31,8 @@ IN_VIEW = (
     """async ([wide, high]) => {"""
     + MODULES
     + """
-  const { View } = await import(base + 'set/view.js');
-  const { groundAt, edgeAt, bayAt } = await import(base + 'set/profile.js');
+  const { View } = await import(base + 'strip/view.js');
+  const { groundAt, edgeAt, bayAt } = await import(base + 'strip/profile.js');
   const data = JSON.parse(document.getElementById('drawing').textContent);
   const bad = [], scales = [];
   for (const exaggerate of [true, false]) for (const share of [1, 0.5, 0.2, 0.07, 0]) for (const at of [0, 0.13, 0.31, 0.5, 0.71, 1]) {
@@ -67,9 +67,10 @@ def frame(page):
     page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
 
 
-@pytest.mark.parametrize("ground", GROUNDS)
+@pytest.mark.parametrize("ground", [*GROUNDS, "young trees", "seed beds", "workshop yard"])
 def test_at_every_zoom_what_stands_at_the_cursor_is_inside_the_lane(page, server, ground):
-    opened(page, server, line_over(f"over {ground}", GROUNDS[ground]))
+    made = line_over(f"over {ground}", GROUNDS[ground]) if ground in GROUNDS else None
+    opened(page, server, made or next(j for j in single_jobs() if ground in j.name))
     for wide, high in ((780, 380), (780, 450), (360, 250), (1400, 700)):
         bad, nearest = page.evaluate(IN_VIEW, [wide, high])
         assert bad == [] and nearest == pytest.approx([1.0] * len(nearest)), "the nearest zoom is to scale"
@@ -180,6 +181,24 @@ def test_lanes_are_made_taller_by_mouse_and_key_and_stay_so(page, server):
     page.wait_for_selector("body[data-ready]")
     assert float(page.evaluate(lane, "under")) == pytest.approx(under + 50, abs=1)
     assert float(page.evaluate(lane, "posts")) == 46
+
+
+@pytest.mark.parametrize(
+    "kept", ["{", "null", "5", '{"heights":7,"folded":3}', '{"heights":{"under":"much"},"folded":["ground","x"]}']
+)
+def test_lanes_remembered_wrongly_are_forgotten_and_a_folded_ground_still_zooms(page, server, kept):
+    page.add_init_script(f"if (!localStorage.lanes) localStorage.lanes = {json.dumps(kept)}")
+    opened(page, server, single_jobs()[0])
+    if page.locator("#strip .lane.ground .fold").get_attribute("aria-expanded") == "true":
+        page.click("#strip .lane.ground .fold")
+    for _ in range(6):
+        page.click("[data-zoom=in]")
+    frame(page)
+    tape = page.locator("#strip .tape text").all_text_contents()
+    assert "0" not in tape[1:] and len(tape) >= 2 and tape[1] != "100 ft"
+    page.click("#strip .lane.ground .fold")
+    frame(page)
+    expect(page.locator("#strip .scalenote")).to_have_text("heights to scale")
 
 
 def touch(session, kind, *points):

@@ -1,7 +1,7 @@
 // Haul: the take-off over the full width, of the whole job or of one line, grouped by use, searched, held against the last print.
-import { head, showHead } from "../set/head.js";
-import { JobState, speaking } from "../set/job.js";
-import { Strip } from "../set/strip.js";
+import { head, showHead } from "../static/head.js";
+import { JobState, speaking } from "../static/job.js";
+import { Strip } from "../strip/strip.js";
 import { html } from "../static/svg.js";
 import { quantity, say, units } from "../static/units.js";
 

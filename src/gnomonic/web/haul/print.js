@@ -3,7 +3,7 @@ import { drawSection } from "../hold/section.js";
 import { jobPlan } from "../lines/plan.js";
 import { fit } from "../static/svg.js";
 import { setUnits } from "../static/units.js";
-import { Strip } from "../set/strip.js";
+import { Strip } from "../strip/strip.js";
 
 setUnits(document.getElementById("printed").dataset.units, false);
 for (const sheet of document.querySelectorAll(".linesheet")) {

@@ -1,6 +1,6 @@
 // Hold: who is on each side, what that demands, and the barriers that do it.
-import { head, showHead } from "../set/head.js";
-import { JobState, speaking } from "../set/job.js";
+import { head, showHead } from "../static/head.js";
+import { JobState, speaking } from "../static/job.js";
 import { el, html } from "../static/svg.js";
 import { quantity, say } from "../static/units.js";
 import { why } from "../static/why.js";

@@ -1,6 +1,6 @@
 // The job's page: its lines on one ground, what to do next, the worst snags, what each line is and what joins them.
-import { head, showHead } from "../set/head.js";
-import { JobState, speaking } from "../set/job.js";
+import { head, showHead } from "../static/head.js";
+import { JobState, speaking } from "../static/job.js";
 import { action } from "../set/tag.js";
 import { PanZoom } from "../static/panzoom.js";
 import { el, fit, html } from "../static/svg.js";

@@ -4,7 +4,7 @@ import { showDecisions } from "../set/decisions.js";
 import { SiteMap } from "../set/map.js";
 import { showRolls, showSteps } from "../set/rolls.js";
 import { Snags } from "../set/snags.js";
-import { Strip } from "../set/strip.js";
+import { Strip } from "../strip/strip.js";
 import { showLoading, showTag } from "../set/tag.js";
 import { el, fit, html } from "../static/svg.js";
 import { say } from "../static/units.js";

@@ -1,7 +1,7 @@
 // Hang: every roll and offcut as a drawn bar, to one scale, with its cuts in the order they are laid; then the steps of the work.
 import { el, html, label } from "../static/svg.js";
 import { length, round, say, tapeDivisions } from "../static/units.js";
-import { stockName } from "./lanes.js";
+import { stockName } from "../strip/lanes.js";
 
 const LEFT = 78;
 const RIGHT = 16;

@@ -4,13 +4,13 @@ import { length, parseLength, say, units } from "../static/units.js";
 import { changes } from "./change.js";
 import { Column } from "./column.js";
 import { showDecisions } from "./decisions.js";
-import { head, showHead } from "./head.js";
-import { JobState, showLine, speaking } from "./job.js";
+import { head, showHead } from "../static/head.js";
+import { JobState, showLine, speaking } from "../static/job.js";
 import { SiteMap } from "./map.js";
 import { showRolls, showSteps } from "./rolls.js";
 import { never, Round, seen, stops } from "./round.js";
 import { Snags } from "./snags.js";
-import { Strip } from "./strip.js";
+import { Strip } from "../strip/strip.js";
 import { showLoading, showTag } from "./tag.js";
 
 const read = (id) => JSON.parse(document.getElementById(id).textContent);

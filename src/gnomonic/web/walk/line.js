@@ -1,7 +1,7 @@
 // Walk on a job: plan, profile and what was measured, on one cursor.
-import { head, showHead } from "../set/head.js";
-import { JobState, speaking } from "../set/job.js";
-import { Strip } from "../set/strip.js";
+import { head, showHead } from "../static/head.js";
+import { JobState, speaking } from "../static/job.js";
+import { Strip } from "../strip/strip.js";
 import { html } from "../static/svg.js";
 import { say, units } from "../static/units.js";
 import { showBook } from "./book.js";

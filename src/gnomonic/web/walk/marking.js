@@ -1,5 +1,5 @@
 // The request to the marking desk: ask, look, forget; and the line with what was marked.
-import { JobState } from "../set/job.js";
+import { JobState } from "../static/job.js";
 import { el, fit, label } from "../static/svg.js";
 import { printQuantities, say, setUnits } from "../static/units.js";
 

@@ -1,5 +1,5 @@
 // The walk sheet: the profile with what was found, in the sheet's own units.
-import { Strip } from "../set/strip.js";
+import { Strip } from "../strip/strip.js";
 import { printQuantities, setUnits } from "../static/units.js";
 
 const source = document.getElementById("drawing");

@@ -1,6 +1,6 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
-import { html } from "../static/svg.js";
-import { openIn, say } from "../static/units.js";
+import { html } from "./svg.js";
+import { openIn, say } from "./units.js";
 
 export class JobState extends EventTarget {
   constructor(state, drawing) {

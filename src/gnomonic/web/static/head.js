@@ -1,5 +1,5 @@
 // The head of every page of a job: where it is, undo and redo, units, verbs and keys.
-import { setUnits, units } from "../static/units.js";
+import { setUnits, units } from "./units.js";
 import { showWhere } from "./job.js";
 
 const VERBS = { 1: "walk", 2: "hold", 3: "set", 4: "hang", 6: "haul" };

@@ -9,13 +9,13 @@ const STEP = 12;
 // Heights and folds of the lanes as they were left.
 export class Lanes {
   constructor(usual, remember = true) {
-    let kept = {};
+    let [heights, folded] = [{}, []];
     try {
-      kept = remember ? JSON.parse(localStorage.getItem(KEPT) ?? "{}") : {};
+      if (remember) ({ heights, folded } = { heights, folded, ...JSON.parse(localStorage.getItem(KEPT)) });
+      Object.assign(this, { usual, remember, heights: { ...heights }, folded: new Set(folded) });
     } catch {
-      // what can't be read is forgotten
+      Object.assign(this, { usual, remember, heights: {}, folded: new Set() }); // what can't be read is forgotten
     }
-    Object.assign(this, { usual, remember, heights: kept.heights ?? {}, folded: new Set(kept.folded ?? []) });
   }
 
   high(key) {

@@ -18,6 +18,7 @@ const LANES = [
 ];
 const USUAL = { found: 36, under: 40, posts: 34, fabric: 36 };
 const FOLDED = 15;
+const FOLDED_GROUND = 300;
 const LEAST_GROUND = 60;
 const NARROW = 600;
 
@@ -41,6 +42,11 @@ export class Strip extends EventTarget {
 
   get left() {
     return this.width < NARROW ? 8 : 104;
+  }
+
+  // How high the ground lane is; folded it still zooms as if it were open.
+  get groundHigh() {
+    return this.lanes.ground.folded ? FOLDED_GROUND : this.lanes.ground.high;
   }
 
   // Which lanes this line has, with their heights; the ground takes what is left.
@@ -67,7 +73,7 @@ export class Strip extends EventTarget {
     this.svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
     const lanes = this.layout();
     this.lanes = Object.fromEntries(lanes.map((lane) => [lane.key, lane]));
-    const ground = this.lanes.ground.high;
+    const ground = this.groundHigh;
     this.view = new View(this.data, { width: this.width, left: this.left, window: this.window, exaggerate: this.exaggerate, built: this.built }).stand(ground, this.middle);
     if (this.view.window[1] - this.view.window[0] < this.view.shortest(ground) - 1e-6) return this.look(...this.window);
     if (this.cursor !== null && this.view.seen(this.cursor, this.cursor)) this.view.middle = this.view.follow(this.cursor);
@@ -143,12 +149,12 @@ export class Strip extends EventTarget {
 
   // So near that heights are to scale and what is under the wire can be read.
   lookAt(station) {
-    const span = this.view.readable(this.lanes.ground.high);
+    const span = this.view.readable(this.groundHigh);
     this.look(station - span / 2, station + span / 2);
   }
 
   look(from, to) {
-    const least = this.view ? this.view.shortest(this.lanes.ground.high) : 0;
+    const least = this.view ? this.view.shortest(this.groundHigh) : 0;
     const span = Math.min(Math.max(to - from, least), this.data.length);
     const start = Math.min(Math.max((from + to) / 2 - span / 2, 0), this.data.length - span);
     this.window = [start, start + span];
