@@ -314,3 +314,26 @@ def test_nothing_is_clipped_or_lies_on_another(page, server, view, size):
         for k, a in enumerate(labels):
             for b in labels[k + 1 :]:
                 assert not (a[0] < b[2] and b[0] < a[2] and a[1] < b[3] and b[1] < a[3]), json.dumps([a, b])
+
+
+def test_a_line_is_picked_on_the_map_which_zooms_and_pans_by_itself(page, server):
+    opened(page, server, holm(), "?line=A")
+    places = "(n) => { const p = n.getPointAtLength(n.getTotalLength() / 2), m = n.getScreenCTM(); return [p.x * m.a + m.e, p.y * m.d + m.f]; }"
+    other = page.locator("#map .otherline", has=page.locator("title", has_text="summer grazing"))
+    x, y = other.evaluate(places)
+    page.mouse.move(x, y)
+    page.mouse.wheel(0, -300)
+    frame(page)
+    near = other.evaluate(places)
+    assert abs(near[0] - x) < 3 and abs(near[1] - y) < 3, "zoomed about the pointer"
+    page.mouse.down()
+    page.mouse.move(x - 30, y + 20, steps=4)
+    page.mouse.up()
+    frame(page)
+    x, y = other.evaluate(places)
+    assert abs(x - near[0] + 30) < 7 and abs(y - near[1] - 20) < 7, "panned, and that was no click"
+    assert "line=A" in page.url
+    page.mouse.click(x, y)
+    page.wait_for_url("**line=H*")
+    page.wait_for_selector("body[data-ready]")
+    expect(page.locator("#map .linename.own")).to_have_text("summer grazing")

@@ -35,7 +35,7 @@ function gapAt(view, bay, station, room) {
   const [edge, ground] = [edgeAt(data, bay, station), groundAt(data.ground, station)];
   const [x, y0, y1] = [view.x(station), view.y(edge), view.y(ground)];
   const gap = edge - ground;
-  const text = gap < -0.0015 ? `${length(-gap, "gap")} in the ground` : `${length(gap, "gap")} under`;
+  const text = gap < -0.0015 ? `${length(-gap, "gap")} below ground` : `${length(gap, "gap")} under`;
   const middle = (y0 + y1) / 2;
   const places = [0, 22, -22, 44, -44].flatMap((dy) => [[x + 9, middle + dy], [x - 9, middle + dy, "end"]]);
   return [[upright(x, y0, y1)], room.put(text, places, gap > data.decisions.gap_max_m + 5e-4 || gap < data.decisions.gap_min_m - 5e-4 ? "dimtext wrong" : "dimtext")];
@@ -97,5 +97,5 @@ export function snagWords(view, snag) {
   const text = say(snag.title);
   const [x, wide] = [view.x(snag.at), text.length * LETTER + 8];
   const from = Math.max(view.left + 2, Math.min(x + 12, view.width - view.right - wide));
-  return [el("rect", { class: "dimback", x: from.toFixed(1), y: 22, width: wide.toFixed(1), height: TALL, rx: 2 }), label(from + 4, 35, text, { class: snag.grave ? "snagwords grave" : "snagwords" })];
+  return [el("rect", { class: "dimback", x: from.toFixed(1), y: 37, width: wide.toFixed(1), height: TALL, rx: 2 }), label(from + 4, 50, text, { class: snag.grave ? "snagwords grave" : "snagwords" })];
 }
