@@ -81,7 +81,7 @@ function rowOf(l) {
   const name = l.standing === "there" ? html("span", {}, l.name) : html("a", { href: open(l.id) }, l.name);
   const until = l.standing === "temporary" ? ` ${l.until ? `until ${l.until}` : "for a time"}` : l.standing === "there" ? " stands already" : "";
   const head = html("div", { class: "linehead" }, html("b", { class: "letter" }, l.id), html("h3", {}, name), html("span", { class: "quiet" }, length(l.length, "station"), l.closed ? ", closed" : "", until));
-  const body = html("p", { class: "linefacts" }, l.hung ? `${l.hung}: ` : "", counts, " ", snags);
+  const body = html("p", { class: "linefacts" }, l.hung ? `${l.hung}: ` : "", counts, snags ? " · " : "", snags);
   const row = html("li", { "data-line": l.id, class: l.id === picked ? "picked" : "" }, head, body, ...joinsOf(l), changes(l));
   row.addEventListener("pointerenter", () => pick(l.id, false));
   return row;

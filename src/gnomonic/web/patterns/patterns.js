@@ -102,4 +102,5 @@ document.getElementById("patterns").replaceChildren(
   pattern("Tables", table("rows", data.needs.slice(0, 5)), table("nothing found", []), table("long words", [{ name: LONG, count: 123456, where: LONG }])),
 );
 for (const draw of drawn) draw();
+scrollTo(0, 0); // opening a why moves the page
 document.body.dataset.ready = "yes";

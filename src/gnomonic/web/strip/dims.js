@@ -60,25 +60,27 @@ export function dimensions(view, high, station) {
   return [...lines, ...words];
 }
 
-// Height of the fabric's upper edge at the left post; depth and clearance at the right one.
+// Height of the fabric's upper edge at the left post; depth and clearance at the right one.  A line whose words find no room is left out.
 function ofPosts(view, room, { a, b, xa, xb }, lines, words) {
   const { decisions, fabric } = view.data;
   const clear = decisions.clearance_m;
+  const mark = (x, high, low, text, places) => {
+    const said = room.put(text, places);
+    if (said.length) lines.push(upright(x, view.y(high), view.y(low)));
+    words.push(...said);
+  };
   const left = xa - 16 > view.left ? xa - 16 : xa + 14;
   const top = a.z + clear + fabric.top;
   const middle = view.y((top + a.z) / 2);
-  lines.push(upright(left, view.y(top), view.y(a.z)));
-  words.push(...room.put(length(top - a.z, "cut"), [[left - 6, middle, "end"], [left + 6, middle], [left - 6, middle - 24, "end"]]));
+  mark(left, top, a.z, length(top - a.z, "cut"), [[left - 6, middle, "end"], [left + 6, middle], [left - 6, middle - 24, "end"]]);
   const right = xb + 16 < view.width - view.right ? xb + 16 : xb - 14;
   if (b.depth > 0.01) {
     const y = view.y(b.z - b.depth / 2);
-    lines.push(upright(right, view.y(b.z), view.y(b.z - b.depth)));
-    words.push(...room.put(`${length(b.depth, "depth")} deep`, [[right + 6, y], [right - 6, y, "end"], [right + 6, y + 20]]));
+    mark(right, b.z, b.z - b.depth, `${length(b.depth, "depth")} deep`, [[right + 6, y], [right - 6, y, "end"], [right + 6, y + 20], [right - 6, y + 24, "end"]]);
   }
   if (clear * view.up > 2) {
     const y = view.y(b.z + clear / 2);
-    lines.push(upright(right, view.y(b.z + clear), view.y(b.z)));
-    words.push(...room.put(`${length(clear, "gap")} at the post`, [[right + 6, y - 12], [right - 6, y - 14, "end"]]));
+    mark(right, b.z + clear, b.z, `${length(clear, "gap")} at the post`, [[right + 6, y - 12], [right - 6, y - 14, "end"]]);
   }
 }
 
