@@ -50,9 +50,9 @@ class Planned:
     def parts(self) -> dict[str, str]:
         """The parts of the drawing as JSON texts, made when they are first asked for."""
         if not self.drawn:
-            for key, make in PARTS.items():
-                made = make(self.fence, self.plan, self.snags)
-                self.drawn[key] = json.dumps(made, ensure_ascii=False, separators=(",", ":"))
+            made = {key: make(self.fence, self.plan, self.snags) for key, make in PARTS.items()}
+            texts = {k: json.dumps(part, ensure_ascii=False, separators=(",", ":")) for k, part in made.items()}
+            self.drawn = texts  # whole or not at all: others may be asking for it at the same time
         return self.drawn
 
     @property
