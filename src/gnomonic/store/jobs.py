@@ -22,6 +22,7 @@ from sqlalchemy import (
     false,
     func,
     insert,
+    literal,
     select,
     text,
     update,
@@ -51,7 +52,7 @@ class Moved(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Stored:
-    """A job as it stands: the document's text is exactly what was saved."""
+    """A job as it stands: the document's text is exactly what was saved; empty where it was not asked for."""
 
     job_id: str
     name: str
@@ -135,10 +136,32 @@ def _stored(row: Row[Any]) -> Stored:
     )
 
 
+_GLANCE = _HEAD.with_only_columns(
+    *(literal("").label("document") if c.key == "document" else c for c in _HEAD.selected_columns),
+    maintain_column_froms=True,
+)
+
+
 def load(scope: Scope, job_id: str) -> Stored:
     """A job at its head.  Raises NotThere."""
     with scope.engine.connect() as connection:
         return _load(connection, scope, job_id)
+
+
+def glance(scope: Scope, job_id: str) -> Stored:
+    """A job at its head without its document, which may be long.  Raises NotThere."""
+    with scope.engine.connect() as connection:
+        return _load(connection, scope, job_id, _GLANCE)
+
+
+def document(scope: Scope, version: int) -> str:
+    """The document of a version.  Raises NotThere."""
+    query = select(VersionRow.document).where(VersionRow.workspace == scope.workspace, VersionRow.id == version)
+    with scope.engine.connect() as connection:
+        found = connection.execute(query).scalar()
+    if found is None:
+        raise NotThere(str(version))
+    return str(found)
 
 
 def _own(scope: Scope, job_id: str) -> tuple[Any, Any]:
@@ -146,8 +169,8 @@ def _own(scope: Scope, job_id: str) -> tuple[Any, Any]:
     return JobRow.workspace == scope.workspace, JobRow.id == job_id
 
 
-def _load(connection: Connection, scope: Scope, job_id: str) -> Stored:
-    row = connection.execute(_HEAD.where(*_own(scope, job_id))).first() if job_id.isprintable() else None
+def _load(connection: Connection, scope: Scope, job_id: str, query: Select[Any] = _HEAD) -> Stored:
+    row = connection.execute(query.where(*_own(scope, job_id))).first() if job_id.isprintable() else None
     if row is None:
         raise NotThere(job_id)
     return _stored(row)

@@ -37,7 +37,10 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
     plans: Plans = request.app.state.plans
-    return plans.of(stored.job_id, stored.digest, stored.document, stored.names)
+    if found := plans.known(stored.digest, stored.names):
+        return found
+    document = stored.document or jobs.document(request.app.state.scope, stored.version)
+    return plans.of(stored.job_id, stored.digest, document, stored.names)
 
 
 def line_asked(request: Request) -> str:
@@ -47,7 +50,7 @@ def line_asked(request: Request) -> str:
 
 def planned_of(request: Request, job_id: str) -> tuple[Stored, Planned]:
     """A job as it stands and the plan of the line that is asked for.  Raises NotThere, BadInput for one that stands already."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.glance(request.app.state.scope, job_id)
     try:
         return stored, planned_job(request, stored).line(line_asked(request))
     except KeyError:

@@ -121,13 +121,19 @@ class Plans:
     memos: OrderedDict[str, tuple[PlanMemo, Kept]] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def of(self, job_id: str, digest: str, document: str, names: str = "") -> PlannedJob:
-        """The plan of a stored document, its posts called as stored, with what is to be said of it today."""
+    def known(self, digest: str, names: str = "") -> PlannedJob | None:
+        """The plan of a document that is held."""
         key = self.key(digest + names)
         with self.lock:
-            if found := self.held.get(key):
+            found = self.held.get(key)
+            if found:
                 self.held.move_to_end(key)
-                return found
+            return found
+
+    def of(self, job_id: str, digest: str, document: str, names: str = "") -> PlannedJob:
+        """The plan of a stored document, its posts called as stored, with what is to be said of it today."""
+        if found := self.known(digest, names):
+            return found
         stored: dict[str, list[str]] = json.loads(names) if names else {}
 
         def called(line: str, made: Plan) -> Names | None:

@@ -114,7 +114,12 @@ def take_off_csv(request: Request, job_id: str, units: str = "us") -> Response:
 def job_json(request: Request, job_id: str) -> Response:
     """The Job document, exactly as saved."""
     stored, planned = planned_of(request, job_id)
-    return file_out(stored.document.encode(), "application/json", planned.fence.title, ".json")
+    return file_out(
+        jobs.document(request.app.state.scope, stored.version).encode(),
+        "application/json",
+        planned.fence.title,
+        ".json",
+    )
 
 
 @router.get("/jobs/{job_id}/line.geojson")

@@ -44,7 +44,7 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
 @router.get("/api/v1/jobs/{job_id}/summary")
 def summarized(request: Request, job_id: str) -> Response:
     """What the list shows of a job, worked out as it stands and kept."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.glance(request.app.state.scope, job_id)
     made = summary.keep(request.app.state.scope, job_id, stored.version, planned_job(request, stored))
     return JSONResponse({"name": stored.name, **made})
 

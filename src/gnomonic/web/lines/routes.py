@@ -30,7 +30,7 @@ MOST_SNAGS = 24
 @router.get("/jobs/{job_id}/lines", include_in_schema=False)
 def lines_page(request: Request, job_id: str) -> Response:
     """The job's page: where its lines run; what it counts and finds comes after."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.glance(request.app.state.scope, job_id)
     job = planned_job(request, stored)
     head = json.dumps({"job": stored.job_id, "line": None, "units": "", **standing(stored)})
     context = {
@@ -46,7 +46,7 @@ def lines_page(request: Request, job_id: str) -> Response:
 def lines_now(request: Request, job_id: str) -> Response:
     """Figures of every line, what to do next, the worst snags, what lies on the ground, and where lines nearly meet."""
     scope = request.app.state.scope
-    stored = jobs.load(scope, job_id)
+    stored = jobs.glance(scope, job_id)
     job = planned_job(request, stored)
     summary.keep(scope, job_id, stored.version, job)
     return JSONResponse(lines_state(request, job_id, job))
