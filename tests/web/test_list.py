@@ -1,7 +1,10 @@
 """The list of jobs plans nothing; what it shows is kept; prints are remembered; an edit's answer carries what changed."""
 
+from datetime import date
+
 import pytest
 from fastapi.testclient import TestClient
+from sqlalchemy import text
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.demo.load import holm, single_jobs
@@ -47,6 +50,22 @@ def test_the_list_is_paged_searched_and_plans_nothing(client, scope):
     assert gone.headers["location"] == "/?q=field+0" and "Field 03" not in client.get("/").text
 
 
+def test_what_was_counted_on_another_day_or_by_other_rules_is_counted_anew(client, scope):
+    job_id = jobs.create(scope, single_jobs()[0])
+    client.get(f"/api/v1/jobs/{job_id}/summary")
+    assert "data-stale" not in client.get("/").text
+    with scope.engine.begin() as connection:  # marks run out overnight
+        connection.execute(
+            text("UPDATE jobs SET summary = replace(summary, :day, '2020-02-02')"), {"day": date.today().isoformat()}
+        )
+    assert "data-stale" in client.get("/").text
+    client.get(f"/api/v1/jobs/{job_id}/summary")
+    assert "data-stale" not in client.get("/").text
+    own = {"path": "sheep.gap.value", "value": "2 in", "reason": "ours are small and thin"}
+    assert client.post("/rules", data=own).status_code == 200
+    assert "data-stale" in client.get("/").text and "not counted yet" not in client.get("/").text
+
+
 def test_a_summary_of_an_older_version_never_covers_a_newer_one(scope):
     job_id = jobs.create(scope, single_jobs()[0])
     old = jobs.load(scope, job_id)
@@ -69,7 +88,10 @@ def test_what_changed_since_the_last_print_is_told_item_by_item(client, scope):
     version = jobs.load(scope, job_id).version
     assert client.post(f"/api/v1/jobs/{job_id}/printed", json={"version": version + 999}).status_code == 404
     assert client.post(f"/api/v1/jobs/{job_id}/printed", json={"version": version}).status_code == 204
-    assert client.get(needs).json()["since"] | {"day": ""} == {"day": "", "was": {}, "gone": []}
+    with scope.engine.begin() as connection:  # the version is old, the print is of today
+        connection.execute(text("UPDATE versions SET made_at = '2020-02-02'"))
+    today = date.today().isoformat()
+    assert client.get(needs).json()["since"] == {"day": today, "was": {}, "gone": []}
     before = {row["alike"]: row["count"] for row in client.get(needs).json()["rows"]}
     gate = {"do": "add_gate", "at_m": 213.36, "opening_m": 3.7338, "name": "hay gate"}
     assert client.post(f"/api/v1/jobs/{job_id}/edits", json={"base": version, "edit": gate}).status_code == 200
@@ -111,7 +133,8 @@ def test_an_answer_to_an_edit_carries_the_parts_that_changed(client, scope):
         f"/api/v1/jobs/{job_id}/undo?line=B&seen={nearer['seen']}", json={"base": nearer["version"]}
     ).json()
     assert {**page, **undone["drawing"]} == client.get(f"/api/v1/jobs/{job_id}/plan?line=B").json()["drawing"]
-    for seen in ("", "stale", whole["seen"]):  # a page that has drawn something else gets everything
+    other_line = client.get(f"/api/v1/jobs/{job_id}/plan?line=A").json()["seen"]  # of this version, but of another line
+    for seen in ("", "stale", whole["seen"], other_line):  # a page that has drawn something else gets everything
         other = edit(undone["version"], {"do": "decide", "key": "longest_bay_m", "value": 2.7}, seen)
         assert "parts" not in other and set(other["drawing"]) == set(page) and len(other["lines"]) == 9
         undone = client.post(f"/api/v1/jobs/{job_id}/undo?line=B", json={"base": other["version"]}).json()

@@ -220,6 +220,12 @@ def keep_summary(scope: Scope, job_id: str, version: int, summary: str, hung: st
         )
 
 
+def forget_summaries(scope: Scope) -> None:
+    """What the list shows of jobs is to be worked out anew: something all of them follow has changed."""
+    with scope.engine.begin() as connection:
+        connection.execute(update(JobRow).where(JobRow.workspace == scope.workspace).values(summary_of=None))
+
+
 def keep_printed(scope: Scope, job_id: str, version: int) -> None:
     """A version went to paper.  Raises NotThere."""
     with scope.engine.begin() as connection:
@@ -228,19 +234,19 @@ def keep_printed(scope: Scope, job_id: str, version: int) -> None:
         )
         if connection.execute(owned).scalar() is None:
             raise NotThere(job_id)
-        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(printed_id=version))
+        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(printed_id=version, printed_at=func.now()))
 
 
 def printed(scope: Scope, job_id: str) -> tuple[str, str, datetime] | None:
-    """Document, digest and day of the version that was printed last; None where none was."""
+    """Document and digest of the version that was printed last, and when that was; None where none was."""
     query = (
-        select(VersionRow.document, VersionRow.digest, VersionRow.made_at)
+        select(VersionRow.document, VersionRow.digest, JobRow.printed_at)
         .join(JobRow, VersionRow.id == JobRow.printed_id)
         .where(*_own(scope, job_id))
     )
     with scope.engine.connect() as connection:
         row = connection.execute(query).first()
-        return None if row is None else (row[0], row[1], row[2])
+        return None if row is None or row[2] is None else (row[0], row[1], row[2])
 
 
 def recent(scope: Scope, most: int) -> Sequence[Row[str, str]]:

@@ -27,6 +27,7 @@ class JobRow(Base):
     summary_of: Mapped[int | None]
     hung: Mapped[str] = mapped_column(Text, server_default="")
     printed_id: Mapped[int | None]
+    printed_at: Mapped[datetime | None]
     __table_args__ = (Index("jobs_by_change", "workspace", "changed_at"),)
 
 

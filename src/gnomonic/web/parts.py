@@ -65,17 +65,29 @@ def safe(text: str) -> str:
 def state_of_page(request: Request, stored: Stored, planned: Planned) -> str:
     """What a line's page starts from, as JSON in a script element: where the job stands, its lines, what it was measured in."""
     source = planned.fence.line.source
-    mark = drawn_mark(request, stored)
+    mark = drawn_mark(request, stored, planned.fence.id)
     head = json.dumps(
         {"job": stored.job_id, "line": planned.fence.id, "units": source.unit, "seen": mark, **standing(stored)}
     )
     return safe(f'{head[:-1]},"lines":{planned.lines}}}')
 
 
-def drawn_mark(request: Request, stored: Stored) -> str:
-    """The mark of what a page draws of a stored job today."""
+def drawn_mark(request: Request, stored: Stored, line_id: str) -> str:
+    """The mark of what a page draws of a line of a stored job today."""
     plans: Plans = request.app.state.plans
-    return plans.mark(stored.digest + stored.names)
+    return plans.mark(stored.digest + stored.names, line_id)
+
+
+def line_page(request: Request, template: str, stored: Stored, planned: Planned, **more: Any) -> Response:
+    """A page of a line: where it is, its drawing, and what else the page shows."""
+    context = {
+        "job_id": stored.job_id,
+        "name": planned.fence.title,
+        "drawing": safe(planned.drawing),
+        "state": state_of_page(request, stored, planned),
+        **more,
+    }
+    return request.app.state.templates.TemplateResponse(request, template, context)  # type: ignore[no-any-return]
 
 
 def standing(stored: Stored) -> dict[str, Any]:
@@ -97,12 +109,13 @@ def answered(
     """
     known = line_id in job.plan.lines
     drawn = job.line(line_id if known else "") if job.plan.lines else None
-    head: dict[str, Any] = {**standing(stored), "said": said(sentence), "line": drawn.fence.id if drawn else ""}
-    head["seen"] = drawn_mark(request, stored)
+    shown = drawn.fence.id if drawn else ""
+    head: dict[str, Any] = {**standing(stored), "said": said(sentence), "line": shown}
+    head["seen"] = drawn_mark(request, stored, shown)
     parts, lines = (drawn.parts if drawn else {}), job.ground()
     has = request.query_params.get("seen", "")
-    if was and drawn and has and has == drawn_mark(request, was[0]) and drawn.fence.id in was[1].plan.lines:
-        before = was[1].line(drawn.fence.id).parts
+    if was and shown in was[1].plan.lines and has == drawn_mark(request, was[0], shown):
+        before = was[1].line(shown).parts
         parts = {key: text for key, text in parts.items() if before[key] != text}
         same = was[1].ground() == lines
         head["parts"] = [*parts, *([] if same else ["lines"])]

@@ -99,10 +99,12 @@ class PlannedJob:
         }
         return json.dumps(odd, separators=(",", ":")) if odd else ""
 
-    def snag_count(self, grave: bool = False) -> int:
-        """Snags of all lines, or the grave ones; what is said of every line alike, that nobody asked for marks, counts once."""
-        codes = [s.code for it in self.all() for s in it.snags if s.grave or not grave]
-        return len(codes) - max(0, codes.count("unmarked") - 1)
+    def worst(self) -> list[tuple[Planned, int, Snag]]:
+        """Snags of all lines with their number on their line, the worst first; what is said of every line alike, that nobody asked for marks, stands once."""
+        rows = [(it, k, s) for it in self.all() for k, s in enumerate(it.snags)]
+        rows.sort(key=lambda row: (not row[2].grave, -row[2].weight))
+        once = next((row for row in rows if row[2].code == "unmarked"), None)
+        return [row for row in rows if row[2].code != "unmarked" or row is once]
 
     def all(self) -> list[Planned]:
         """Every line that is planned."""
@@ -159,9 +161,9 @@ class Plans:
         """Marks run out and rules are overridden: what is said of a document changes with the day and the book."""
         return f"{digest} {date.today()} {hash(self.overrides())}"
 
-    def mark(self, stored_key: str) -> str:
-        """What a page says it has drawn: of the document, the posts' names, the day and the rule book."""
-        return hashlib.sha256(self.key(stored_key).encode()).hexdigest()[:12]
+    def mark(self, stored_key: str, line_id: str) -> str:
+        """What a page says it has drawn: a line, of the document, the posts' names, the day and the rule book."""
+        return hashlib.sha256(f"{self.key(stored_key)} {line_id}".encode()).hexdigest()[:12]
 
     def after(self, job_id: str, was: PlannedJob, job: Job) -> PlannedJob:
         """Plan what an edit made of a job, without keeping it; posts that stay are called what they were."""

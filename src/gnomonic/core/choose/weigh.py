@@ -32,9 +32,8 @@ def weigh(hung: Hung, ground: Ground) -> Weighed:
     system = hung.section.system
     of = typical(hung, "steep" in ground.is_)
     runs = ground.runs
-    if longest := system.starts()[
-        "longest_run_m"
-    ]:  # a long side is broken by braced posts, whose panel serves both its runs
+    # A long side is broken by braced posts, whose panel serves both its runs.
+    if longest := system.starts()["longest_run_m"]:
         runs *= max(1, reaching(ground.length_m / ground.runs, longest))
     braced = runs + ground.runs if system.brace == "h" else 2 * runs
     ends = (runs + 1) * of.post + 2 * runs * of.run_end

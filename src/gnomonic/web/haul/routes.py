@@ -20,7 +20,7 @@ from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, 
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.draw.lanes import take_off_json
-from gnomonic.web.parts import MARKING_WORDS, file_out, planned_job, planned_of, safe, state_of_page
+from gnomonic.web.parts import MARKING_WORDS, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned, PlannedJob
 
 router = APIRouter()
@@ -35,20 +35,14 @@ def _system(units: str) -> System:
 def haul_page(request: Request, job_id: str) -> Response:
     """What is needed: the take-off of all lines or of one."""
     stored, planned = planned_of(request, job_id)
-    context = {
-        "job_id": job_id,
-        "name": planned.fence.title,
-        "drawing": safe(planned.drawing),
-        "state": state_of_page(request, stored, planned),
-        "haul": safe(json.dumps(haul_json(request, stored), ensure_ascii=False)),
-    }
-    return request.app.state.templates.TemplateResponse(request, "haul.html", context)  # type: ignore[no-any-return]
+    haul = safe(json.dumps(haul_json(request, stored), ensure_ascii=False))
+    return line_page(request, "haul.html", stored, planned, haul=haul)
 
 
 @router.get("/api/v1/jobs/{job_id}/needs")
 def needs(request: Request, job_id: str) -> Response:
     """The take-off of all lines with each line's part, and what changed since the last print."""
-    return JSONResponse(haul_json(request, jobs.load(request.app.state.scope, job_id)))
+    return JSONResponse(haul_json(request, jobs.glance(request.app.state.scope, job_id)))
 
 
 def haul_json(request: Request, stored: Stored) -> dict[str, Any]:

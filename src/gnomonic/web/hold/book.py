@@ -14,7 +14,7 @@ from gnomonic.core.demand.system import System, systems
 from gnomonic.core.errors import BadInput
 from gnomonic.core.sourced import Sourced
 from gnomonic.core.units import parse_length_m
-from gnomonic.store import workspace
+from gnomonic.store import jobs, workspace
 
 router = APIRouter()
 LENGTHS = {"height": "Height", "gap": "Gap underneath"}
@@ -120,6 +120,7 @@ def override(
             workspace.put_override(scope, mine)
     except BadInput as error:
         return _page(request, error.sentence, {"path": path, "value": value, "reason": reason})
+    jobs.forget_summaries(scope)
     return RedirectResponse(f"/rules#{path.split('.')[0]}", 303)
 
 

@@ -18,7 +18,7 @@ from gnomonic.core.snags.hold import verdicts_of
 from gnomonic.store import jobs, workspace
 from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import said
-from gnomonic.web.parts import planned_of, safe, state_of_page
+from gnomonic.web.parts import line_page, planned_of, safe
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -30,15 +30,9 @@ def hold_page(request: Request, job_id: str) -> Response:
     """What is to be held, the demands, the ranking."""
     stored, planned = planned_of(request, job_id)
     book = request.app.state.plans.book()
-    context = {
-        "job_id": job_id,
-        "name": stored.name,
-        "drawing": safe(planned.drawing),
-        "state": state_of_page(request, stored, planned),
-        "hold": safe(json.dumps(hold_json(request, planned), ensure_ascii=False)),
-        "words": safe(json.dumps(words_json(book), ensure_ascii=False)),
-    }
-    return request.app.state.templates.TemplateResponse(request, "hold.html", context)  # type: ignore[no-any-return]
+    hold = safe(json.dumps(hold_json(request, planned), ensure_ascii=False))
+    words = safe(json.dumps(words_json(book), ensure_ascii=False))
+    return line_page(request, "hold.html", stored, planned, hold=hold, words=words)
 
 
 @router.get("/api/v1/jobs/{job_id}/hold")

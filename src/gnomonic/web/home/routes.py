@@ -1,6 +1,7 @@
 """The list of jobs: a page of them, searched, from what is kept of each; nothing is planned for it."""
 
 import json
+from datetime import date
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
@@ -25,9 +26,7 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
     if page > 1 and not rows:
         return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
     page, count = max(page, 1), rows[0].of_all if rows else 0
-    cards = [
-        {"id": r.job_id, "name": r.name, "fresh": r.fresh, **(json.loads(r.summary) if r.summary else {})} for r in rows
-    ]
+    cards = [_card(row) for row in rows]
     more = page * A_PAGE < count
     context: dict[str, Any] = {
         "cards": cards,
@@ -39,6 +38,13 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
         "size": A_PAGE,
     }
     return request.app.state.templates.TemplateResponse(request, "home.html", context)  # type: ignore[no-any-return]
+
+
+def _card(row: jobs.Listed) -> dict[str, Any]:
+    """A job as the list shows it; marks run out, so that what was counted on another day is counted anew."""
+    kept = json.loads(row.summary) if row.summary else {}
+    fresh = row.fresh and kept["day"] == date.today().isoformat()
+    return {"id": row.job_id, "name": row.name, **kept, "fresh": fresh}
 
 
 @router.get("/api/v1/jobs/{job_id}/summary")
@@ -58,6 +64,6 @@ def try_sample(request: Request) -> Response:
 @router.post("/jobs/{job_id}/remove", include_in_schema=False)
 def remove(request: Request, job_id: str, q: Annotated[str, Form(max_length=MOST_SEARCHED)] = "") -> Response:
     """Remove a job."""
-    jobs.load(request.app.state.scope, job_id)
+    jobs.glance(request.app.state.scope, job_id)
     jobs.remove(request.app.state.scope, job_id)
     return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)

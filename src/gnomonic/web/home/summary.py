@@ -10,28 +10,26 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.tell.compare import hung
 from gnomonic.store import jobs
 from gnomonic.store.scope import Scope
+from gnomonic.web.draw.ground import places
 from gnomonic.web.plans import PlannedJob
 
 BOX = (340.0, 150.0)
 PAD = 8.0
-MOST_POINTS = 120
 MOST_NAMED = 3
 
 
 def outlines(courses: Sequence[Course]) -> list[str]:
     """Plans of lines, fitted together into the box, as SVG paths."""
-    east, north = (np.concatenate([getattr(c, k) for c in courses]) for k in ("east_m", "north_m"))
-    wide, high = float(np.ptp(east)), float(np.ptp(north))
-    scale = min((BOX[0] - 2 * PAD) / max(wide, 1e-6), (BOX[1] - 2 * PAD) / max(high, 1e-6))
-    left, top = (BOX[0] - wide * scale) / 2, (BOX[1] - high * scale) / 2
+    lines = [np.array(places(course)) for course in courses]
+    low, high = (fold([fold(line, axis=0) for line in lines], axis=0) for fold in (np.min, np.max))
+    room, size = np.array(BOX) - 2 * PAD, np.maximum(high - low, 1e-6)
+    scale = float(np.min(room / size))
+    left, top = (np.array(BOX) - (high - low) * scale) / 2
     found = []
-    for line in courses:
-        step = max(1, len(line.east_m) // MOST_POINTS)
-        pick = np.unique(np.append(np.arange(0, len(line.east_m), step), len(line.east_m) - 1))
-        x = left + (line.east_m[pick] - east.min()) * scale
-        y = BOX[1] - top - (line.north_m[pick] - north.min()) * scale
-        places = "L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
-        found.append(f"M{places}{'Z' if line.closed else ''}")
+    for course, line in zip(courses, lines, strict=True):
+        x, y = left + (line[:, 0] - low[0]) * scale, BOX[1] - top - (line[:, 1] - low[1]) * scale
+        path = "L".join(f"{a:.1f} {b:.1f}" for a, b in zip(x.tolist(), y.tolist(), strict=True))
+        found.append(f"M{path}{'Z' if course.closed else ''}")
     return found
 
 
@@ -44,7 +42,7 @@ def named(kinds: Sequence[str]) -> str:
 
 def summary(job: PlannedJob) -> dict[str, Any]:
     """Figures and plan of a job for the list."""
-    made = list(job.plan.lines.values())
+    made, snags = list(job.plan.lines.values()), job.worst()
     standing = {line.id: line.standing for line in job.job.lines}
     courses = job.plan.courses
     return {
@@ -54,8 +52,9 @@ def summary(job: PlannedJob) -> dict[str, Any]:
         "posts": sum(not p.shared for one in made for p in one.posts),
         "gates": sum(len(one.gates) for one in made),
         "hung": named([hung(one) for one in made]),
-        "snags": job.snag_count(),
-        "grave": job.snag_count(grave=True),
+        "snags": len(snags),
+        "grave": sum(s.grave for _, _, s in snags),
+        "day": job.today.isoformat(),
         "paths": [[path, standing[k]] for k, path in zip(courses, outlines(list(courses.values())), strict=True)],
     }
 

@@ -13,6 +13,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.found import called
 from gnomonic.core.job.fence import fence_of, fences
 from gnomonic.core.job.parts import Frame, MeasuredLine
+from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.next_up import next_up
 from gnomonic.formats.frame import reframed
 from gnomonic.store import jobs
@@ -69,17 +70,9 @@ def _figures(it: Planned) -> dict[str, Any]:
     }
 
 
-def _worst(views: list[Planned]) -> list[dict[str, Any]]:
-    """Snags of all lines, the worst first; what is said of every line alike stands once."""
-    rows = sorted(
-        ((s, it, k) for it in views for k, s in enumerate(it.snags)), key=lambda r: (not r[0].grave, -r[0].weight)
-    )
-    once = next((k for k, (s, _, _) in enumerate(rows) if s.code == "unmarked"), None)
-    kept = [row for k, row in enumerate(rows) if row[0].code != "unmarked" or k == once]
-    return [
-        {"line": it.fence.id, "snag": k, "at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "consequence": said(s.consequence)}
-        for s, it, k in kept[:MOST_SNAGS]
-    ]  # fmt: skip
+def _snag(it: Planned, number: int, snag: Snag) -> dict[str, Any]:
+    told = {"title": said(snag.title), "consequence": said(snag.consequence)}
+    return {"line": it.fence.id, "snag": number, "at": mm(snag.at_m), "grave": snag.grave, **told}
 
 
 def _things(views: list[Planned]) -> list[dict[str, Any]]:
@@ -106,7 +99,7 @@ def _things(views: list[Planned]) -> list[dict[str, Any]]:
 
 def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any]:
     """What the job's page shows beside the map."""
-    views = job.all()
+    views, worst = job.all(), job.worst()
     figures = {it.fence.id: _figures(it) for it in views}
     names = {line.id: line.name for line in job.job.lines}
     met = [
@@ -125,8 +118,8 @@ def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any
         "frame": job.job.frame.kind,
         "figures": figures,
         "meetings": met,
-        "snags": _worst(views),
-        "snag_count": job.snag_count(),
+        "snags": [_snag(*row) for row in worst[:MOST_SNAGS]],
+        "snag_count": len(worst),
         "things": _things(views),
         "next": [{"said": said(n.said), "why": said(n.why), "go": n.go, "line": n.line} for n in todo],
         "others": others,

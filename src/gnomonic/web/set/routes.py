@@ -21,11 +21,11 @@ from gnomonic.web.parts import (
     answered,
     change_job,
     line_asked,
+    line_page,
     of_line,
     planned_job,
     planned_of,
     safe,
-    state_of_page,
     told,
 )
 from gnomonic.web.plans import PlannedJob, decision_words, fabric_labels
@@ -46,14 +46,7 @@ def _words() -> str:
 def surface(request: Request, job_id: str) -> Response:
     """The work surface of a job."""
     stored, it = planned_of(request, job_id)
-    context = {
-        "job_id": job_id,
-        "name": it.fence.title,
-        "drawing": safe(it.drawing),
-        "state": state_of_page(request, stored, it),
-        "words": _words(),
-    }
-    return request.app.state.templates.TemplateResponse(request, "set.html", context)  # type: ignore[no-any-return]
+    return line_page(request, "set.html", stored, it, words=_words())
 
 
 @router.get("/api/v1/jobs/{job_id}/plan")

@@ -30,7 +30,7 @@ from gnomonic.formats.grid import MOST_GRID_BYTES, drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.draw.words import said
-from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, planned_job, planned_of, safe, state_of_page
+from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -45,15 +45,8 @@ def walk_page(request: Request, job_id: str) -> Response:
         k: {"title": v.title, "group": v.group, "zone": v.zone_m, "reason": said(v.reason)}
         for k, v in found_kinds().items()
     }
-    context = {
-        "job_id": job_id,
-        "name": planned.fence.title,
-        "drawing": safe(planned.drawing),
-        "walk": safe(json.dumps(walk_json(planned), ensure_ascii=False)),
-        "state": state_of_page(request, stored, planned),
-        "kinds": safe(json.dumps(kinds, ensure_ascii=False)),
-    }
-    return request.app.state.templates.TemplateResponse(request, "line.html", context)  # type: ignore[no-any-return]
+    walk, kinds_json = (safe(json.dumps(part, ensure_ascii=False)) for part in (walk_json(planned), kinds))
+    return line_page(request, "line.html", stored, planned, walk=walk, kinds=kinds_json)
 
 
 @router.get("/api/v1/jobs/{job_id}/walk")

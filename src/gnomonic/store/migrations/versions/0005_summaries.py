@@ -1,4 +1,4 @@
-"""What the list of jobs shows of each, kept beside it; and the version that was printed last."""
+"""What the list of jobs shows of each, kept beside it; the version that was printed last, and when."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -12,10 +12,11 @@ def upgrade() -> None:
     op.add_column("jobs", sa.Column("summary_of", sa.Integer))
     op.add_column("jobs", sa.Column("hung", sa.Text, nullable=False, server_default=""))
     op.add_column("jobs", sa.Column("printed_id", sa.Integer))
+    op.add_column("jobs", sa.Column("printed_at", sa.DateTime))
     op.create_index("jobs_by_change", "jobs", ["workspace", "changed_at"])
 
 
 def downgrade() -> None:
     op.drop_index("jobs_by_change", "jobs")
-    for column in ("summary", "summary_of", "hung", "printed_id"):
+    for column in ("summary", "summary_of", "hung", "printed_id", "printed_at"):
         op.drop_column("jobs", column)
