@@ -119,6 +119,16 @@ def test_a_remedy_shows_its_price_and_takes_it(surface):
     expect(said(surface)).to_have_text(price)
 
 
+def test_prices_are_weighed_anew_and_decisions_shown_as_read_after_an_edit_that_changed_neither(surface):
+    surface.click("#tab-snags")
+    surface.locator("#snags .place", has_text="under the wire at 225").click()
+    surface.wait_for_selector(".price.waiting", state="detached")
+    with surface.expect_response("**/weigh*"):
+        set_bay(surface, "120 in")  # what it is, in other words
+    expect(surface.locator("#d-longest_bay_m")).to_have_value("10 ft")
+    expect(surface.locator("#snags li.chosen .price")).not_to_have_text("…")
+
+
 def test_dragging_a_post_moves_it_and_shift_drag_forbids(surface):
     surface.locator("#strip").focus()
     surface.fill("#station", "640 ft")

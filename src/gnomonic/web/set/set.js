@@ -86,7 +86,8 @@ function showTable() {
   at("table").replaceChildren(html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...head)), html("tbody", {}, ...rows)));
 }
 
-// Shows what the job is now; ``parts`` are the parts of its drawing that changed, all of them when none are named.
+// Shows what the job is now; ``parts`` are the parts of its drawing that changed, all of them when none are named.  Decisions are
+// shown anew as they were read, and what the open remedies would do is weighed anew, whatever changed.
 function show(parts = null) {
   const { drawing } = job;
   const changed = (...keys) => !parts || keys.some((key) => parts.has(key));
@@ -95,8 +96,8 @@ function show(parts = null) {
   at("mapsum").textContent = job.lines.length > 1 ? `Whole job: ${job.lines.length} lines, ${length(total, "station")}` : `Whole line, ${length(drawing.length, "station")}`;
   strip.show(drawing);
   if (changed("ground", "posts", "snags", "lines")) map.show(drawing, job.lines.filter((l) => l.id !== job.line));
-  if (changed("snags")) snags.show(drawing);
-  if (changed("decided")) showDecisions(at("sentence"), verb, words, job);
+  snags.show(drawing);
+  showDecisions(at("sentence"), verb, words, job);
   if (verb === "hang") showHang();
   if (document.querySelector(".same").open) showTable();
   const still = { post: drawing.posts.length, bay: drawing.bays.length, splice: drawing.splices.length };
