@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from gnomonic.core.brace.statics import h_brace
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
-from gnomonic.core.fabric.wire import curve_strain, fabric_wires_n, half_curve_tension_n
+from gnomonic.core.fabric.fabrics import fabrics
+from gnomonic.core.fabric.wire import Crimped, bar_strain
 
 H = {"type": "h", "pull_n": 4000, "pull_height_m": 0.9, "rail_height_m": 1.05, "spacing_m": 2.4}
 D = {"type": "diagonal", "pull_n": 1000, "pull_height_m": 0.9, "strut_height_m": 1.0}
@@ -79,10 +80,25 @@ def test_brace_refusals(data, field):
 
 
 def test_tension_curve_figures():
-    assert half_curve_tension_n(0.00193, 0.1524) == pytest.approx(231.5, abs=0.05)
-    assert curve_strain(231.5, 0.00193, 0.004, 0.1524) == pytest.approx(0.005495, abs=1e-6)
+    thick, thin = Crimped(0.00251, 0.004, 0.1524), Crimped(0.00193, 0.004, 0.1524)
+    assert thin.half_n == pytest.approx(231.5, abs=0.05) and thin.out(thin.half_n) == 0.5
+    assert thin.strain(231.5) == pytest.approx(0.005495, abs=1e-6)
     # the wires share one strain: less than half in every wire is 2801 N, not 2945 N
-    assert sum(fabric_wires_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524)) == pytest.approx(2801, abs=1.5)
+    nine = [thick] * 2 + [thin] * 7
+    assert sum(w.tension_n(bar_strain(nine)) for w in nine) == pytest.approx(2801, abs=1.5)
+    assert [round(thick.cold_n(thick.half_n, drop)) for drop in (-30, -20, 40)] == [572, 600, 808]
+
+
+def test_a_high_tensile_fabric_is_pulled_to_its_working_tension_not_to_its_stays():
+    """Common practice: 200 to 250 lb a 12½ gauge high-tensile wire; its curve is about 120 mm long whatever the stays are.
+    Taking 12 in stays for it gave 37 lb.  A hinge-joint fabric of 12½ outer and 14½ filler wires: 662 and 231 N at half."""
+    for label in ("13-48-12", "9-49-12"):
+        strong = fabrics()[label]
+        assert all(200 <= t / 4.44822 <= 250 for t in strong.wires_n), label
+        assert strong.pull_n == pytest.approx(strong.wires * 1000, rel=0.01)
+    light = fabrics()["9-49-6"]
+    assert light.pull_n == pytest.approx(2 * 664 + 7 * 229, rel=0.06)
+    assert light.wires_n[0] > 2 * light.wires_n[1]
 
 
 def test_gauge():

@@ -4,14 +4,42 @@ Source: statics by hand (derived in docs/method.md §5), checked against a frame
 """
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 
 @dataclass(frozen=True, slots=True)
+class Panel:
+    """One panel from an outer post to the next one in.
+
+    ``level_m`` between post centres; ``rise_m`` of the inner post's ground over the outer's; the rail meets the outer post
+    ``rail_out_m`` and the inner one ``rail_in_m`` above its own ground, the wire the inner one at ``wire_in_m``; it ends at
+    the outer post's foot.
+    """
+
+    level_m: float
+    rail_out_m: float
+    rail_in_m: float
+    wire_in_m: float
+    rise_m: float = 0.0
+
+    @property
+    def rail_m(self) -> float:
+        """Rail between the posts' centre lines."""
+        return math.hypot(self.level_m, self.rise_m + self.rail_in_m - self.rail_out_m)
+
+    @property
+    def wire_m(self) -> float:
+        """Diagonal of the brace wire between the posts' centre lines."""
+        return math.hypot(self.level_m, self.rise_m + self.wire_in_m)
+
+
+@dataclass(frozen=True, slots=True)
 class HBrace:
     """Forces (N) in an H-brace.  ``rail_n``, ``wire_n``, ``wire_share`` per panel from the end post inwards;
-    ``foot_shear_n`` per post.  Where the brace does not stand, nothing but the slack wires is known."""
+    ``foot_shear_n`` (level, with the pull) and ``uplift_n`` per post.  Where the brace does not stand, nothing but the slack
+    wires is known and ``because`` says why."""
 
     stands: bool
     rail_n: tuple[float, ...] | None
@@ -21,6 +49,91 @@ class HBrace:
     uplift_equal_sharing_n: float | None
     base_shear_n: float | None
     foot_shear_n: tuple[float, ...] | None
+    uplift_n: tuple[float, ...] | None = None
+    because: str = ""
+
+
+SLACK = "the wire lies on the other diagonal: it goes slack when the fence pulls, and the panel is a mechanism"
+IN_GROUND = "the rail would meet the inner post at or under its ground"
+OVER_TOP = "the rail would meet the inner post above its top"
+
+
+def fallen(panels: int, because: str) -> HBrace:
+    """A brace that does not stand."""
+    return HBrace(False, None, (0.0,) * panels, None, None, None, None, None, None, because)
+
+
+def panel_on(
+    level_m: float,
+    rise_m: float,
+    rail_height_m: float,
+    rail: Literal["level", "ground"] = "level",
+    wire_height_m: float | None = None,
+) -> Panel:
+    """A panel on ground that rises: its rail level, or parallel to the ground; the wire meets the inner post at the rail
+    unless told."""
+    inner = rail_height_m - (rise_m if rail == "level" else 0.0)
+    return Panel(level_m, rail_height_m, inner, inner if wire_height_m is None else wire_height_m, rise_m)
+
+
+def why_not(panel: Panel, top_m: float | None = None) -> str:
+    """Why a panel can't stand: its rail or wire off the inner post, whose head is ``top_m`` above its ground; else empty."""
+    if panel.rail_in_m <= 0 or panel.wire_in_m <= 0:
+        return IN_GROUND
+    if top_m is not None and max(panel.rail_in_m, panel.wire_in_m) > top_m:
+        return OVER_TOP
+    return ""
+
+
+def braced(pull_n: float, pull_height_m: float, grade: float, panels: Sequence[Panel], ea_ratio: float = 1.0) -> HBrace:
+    """Forces in panels in a row, each on its own ground.
+
+    The pull acts ``pull_height_m`` up the end post along ground of this ``grade`` (rise over level run, toward the inner
+    post).  Posts are pinned at their own ground and rigid, so that a turn ω of a post moves a point h up it by ω·h;
+    ``ea_ratio`` is EA of wire over EA of rail.  From the innermost post (ω = 1) outwards: its wire stretches by
+    ω·hw·cos φ, its balance gives the rail, the rail's shortening the next post's turn; the pull scales it all.  Moments
+    about the end post's foot: C·cos ρ·hr = H·cos β·hp.  Derived: docs/method.md §5.
+    """
+    for panel in panels:
+        if because := why_not(panel):
+            return fallen(len(panels), because)
+    down, along = math.sin(math.atan(grade)), math.cos(math.atan(grade))
+    turn, outer = 1.0, 0.0
+    rails: list[float] = []
+    wires: list[float] = []
+    for panel in reversed(panels):
+        rail_m, wire_m = panel.rail_m, panel.wire_m
+        cos_rail, cos_wire = panel.level_m / rail_m, panel.level_m / wire_m
+        wire = ea_ratio / wire_m * turn * panel.wire_in_m * cos_wire
+        rail = (outer + wire * cos_wire * panel.wire_in_m) / (cos_rail * panel.rail_in_m)
+        turn = (rail * rail_m / cos_rail + turn * panel.rail_in_m) / panel.rail_out_m
+        outer = rail * cos_rail * panel.rail_out_m
+        rails.insert(0, rail)
+        wires.insert(0, wire)
+    share = tuple(w / sum(wires) for w in wires)
+    scale = pull_n * along * pull_height_m / outer
+    rails, wires = [r * scale for r in rails], [w * scale for w in wires]
+    shear, uplift = [pull_n * along], [pull_n * down]
+    for k, panel in enumerate(panels):
+        rail_x, wire_x = rails[k] * panel.level_m / panel.rail_m, wires[k] * panel.level_m / panel.wire_m
+        rail_y = rails[k] * (panel.rise_m + panel.rail_in_m - panel.rail_out_m) / panel.rail_m
+        wire_y = wires[k] * (panel.rise_m + panel.wire_in_m) / panel.wire_m
+        shear[k] += wire_x - rail_x
+        uplift[k] += wire_y - rail_y
+        shear.append(rail_x - wire_x)
+        uplift.append(rail_y - wire_y)
+    level = sum(p.level_m for p in panels)
+    return HBrace(
+        stands=True,
+        rail_n=tuple(rails),
+        wire_n=tuple(wires),
+        wire_share=share,
+        end_post_uplift_n=uplift[0],
+        uplift_equal_sharing_n=pull_n * pull_height_m / level,
+        base_shear_n=pull_n,
+        foot_shear_n=tuple(shear),
+        uplift_n=tuple(uplift),
+    )
 
 
 def h_brace(
@@ -33,48 +146,19 @@ def h_brace(
     wire_height_m: float | None = None,
     ea_ratio: float = 1.0,
 ) -> HBrace:
-    """Rail, brace wire and uplift of an H-brace of equal panels.
+    """Rail, brace wire and uplift of an H-brace of equal panels on level ground.
 
     The right wire runs from the top of the inner post to the foot of the end post; ``wire_height_m`` is where it
     meets the inner post (the rail's height unless given); ``ea_ratio`` is EA of wire over EA of rail.  All in m, N.
 
-    Rail C = H·hp/hr.  Each panel's rail passes on what its own wire does not take: with u the sway of a post at rail
-    height in units of (rail stiffness)⁻¹ and g = r·cos³φ·(hw/hr)², C_k = u_k − u_{k+1} and wire_k = g·u_{k+1}.
-
     >>> b = h_brace(4000, 0.9, 1.05, 2.4)
-    >>> round(b.rail_n[0], 1), round(b.wire_n[0], 1), b.end_post_uplift_n
+    >>> round(b.rail_n[0], 1), round(b.wire_n[0], 1), round(b.end_post_uplift_n, 6)
     (3428.6, 3742.3, 1500.0)
     """
     if wire == "wrong":
-        return HBrace(False, None, (0.0,) * panels, None, None, None, None, None)
-    hw = rail_height_m if wire_height_m is None else wire_height_m
-    phi = math.atan2(hw, spacing_m)
-    g = ea_ratio * math.cos(phi) ** 3 * (hw / rail_height_m) ** 2
-    sway = [1.0]  # of the innermost post, then outwards; scaled afterwards
-    taken = [g]
-    for _ in range(panels - 1):
-        sway.append(sway[-1] + sum(taken))
-        taken.append(g * sway[-1])
-    total = sum(taken)
-    share = tuple(t / total for t in reversed(taken))
-    rail = pull_n * pull_height_m / rail_height_m
-    passed = [1.0 - sum(share[:k]) for k in range(panels)]
-    wires = tuple(s * rail * rail_height_m / (hw * math.cos(phi)) for s in share)
-    level = [w * math.cos(phi) for w in wires]
-    feet = [pull_n - rail + level[0]]
-    for k in range(1, panels + 1):
-        into = passed[k - 1] * rail - (passed[k] * rail if k < panels else 0.0)
-        feet.append(into - level[k - 1] + (level[k] if k < panels else 0.0))
-    return HBrace(
-        stands=True,
-        rail_n=tuple(p * rail for p in passed),
-        wire_n=wires,
-        wire_share=share,
-        end_post_uplift_n=share[0] * pull_n * pull_height_m / spacing_m,
-        uplift_equal_sharing_n=pull_n * pull_height_m / (panels * spacing_m),
-        base_shear_n=pull_n,
-        foot_shear_n=tuple(feet),
-    )
+        return fallen(panels, SLACK)
+    one = panel_on(spacing_m, 0.0, rail_height_m, wire_height_m=wire_height_m)
+    return braced(pull_n, pull_height_m, 0.0, [one] * panels, ea_ratio)
 
 
 def crossed_wire(pull_n: float, pull_height_m: float, rail_height_m: float, spacing_m: float) -> HBrace:

@@ -19,6 +19,7 @@ from gnomonic.core.calc.barrier import (
     calc_layers,
 )
 from gnomonic.core.calc.brace import BraceInput, calc_brace
+from gnomonic.core.calc.ends import CornerInput, LiftInput, PressInput, calc_corner, calc_lift, calc_press
 from gnomonic.core.calc.ground import (
     LevelsInput,
     SquareInput,
@@ -27,7 +28,9 @@ from gnomonic.core.calc.ground import (
     calc_square,
     calc_traverse,
 )
+from gnomonic.core.calc.holes import BackfillInput, EmbedInput, calc_backfill, calc_embed
 from gnomonic.core.calc.parts import Answer
+from gnomonic.core.calc.rail import StringlineInput, calc_stringline
 from gnomonic.core.calc.rolls import RollsInput, calc_rolls
 from gnomonic.core.calc.setout import SetoutInput, calc_setout
 from gnomonic.core.calc.wire import GaugeInput, LabelInput, calc_gauge, calc_label
@@ -37,6 +40,12 @@ from gnomonic.core.job.reading import first_error
 KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "setout": (SetoutInput, calc_setout),
     "brace": (BraceInput, calc_brace),
+    "corner": (CornerInput, calc_corner),
+    "lift": (LiftInput, calc_lift),
+    "press": (PressInput, calc_press),
+    "stringline": (StringlineInput, calc_stringline),
+    "embed": (EmbedInput, calc_embed),
+    "backfill": (BackfillInput, calc_backfill),
     "rolls": (RollsInput, calc_rolls),
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),
@@ -58,6 +67,23 @@ def read_json(body: str | bytes) -> Any:
         raise BadInput("", f"the input is not JSON{where}: it must be an object with named fields") from None
 
 
+WAYS = {"brace": ("type", ("h", "diagonal")), "embed": ("method", ("ibc", "broms_sand", "broms_clay", "lean", "rock"))}
+
+
+def _of_kind(kind: str, bad: BadInput) -> BadInput:
+    """A refusal within a sum that comes in several ways, by the field as it was given."""
+    if kind not in WAYS:
+        return bad
+    key, ways = WAYS[kind]
+    if bad.field == kind:
+        return BadInput(key, f"{key} must be {', '.join(f'“{w}”' for w in ways[:-1])} or “{ways[-1]}”")
+    for way in ways:
+        part = f"{kind}.{way}."
+        if bad.field.startswith(part):
+            return BadInput(bad.field.removeprefix(part), bad.sentence.removeprefix(part))
+    return bad
+
+
 def calc(kind: str, data: Any) -> Answer:
     """Answer one pocket sum.  Raises BadInput with the field as a path and one sentence."""
     if kind not in KINDS:
@@ -69,10 +95,5 @@ def calc(kind: str, data: Any) -> Answer:
         question = model.model_validate(data)
     except ValidationError as error:
         bad = first_error(error)
-        for part in ("brace.h.", "brace.diagonal."):
-            if bad.field.startswith(part):
-                bad = BadInput(bad.field.removeprefix(part), bad.sentence.removeprefix(part))
-        if bad.field == "brace":
-            bad = BadInput("type", "type must be “h” or “diagonal”")
-        raise bad from None
+        raise _of_kind(kind, bad) from None
     return answer(question)

@@ -1,11 +1,10 @@
 """``setout``: where posts go on one line."""
 
-from itertools import pairwise
 from typing import Annotated
 
 from pydantic import Field
 
-from gnomonic.core.calc.parts import Answer, Input, NotNegative, Number, Positive, why
+from gnomonic.core.calc.parts import Answer, Input, NotNegative, Number, Positive, check_profile, why
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.setout.least_cost import Limits
@@ -32,28 +31,9 @@ class SetoutInput(Input):
     extra_m: list[Number] = Field(default_factory=list)
 
 
-def _check_profile(q: SetoutInput, length: float) -> None:
-    for k, (before, after) in enumerate(pairwise(row[0] for row in q.profile)):
-        if after <= before:
-            raise BadInput(
-                f"profile[{k + 1}]", f"profile[{k + 1}] is at {after:g} m, not beyond {before:g} m: stations must rise"
-            )
-    if q.profile[0][0] > 0:
-        raise BadInput(
-            "profile[0]", f"profile[0] is at {q.profile[0][0]:g} m: the profile must cover the line from 0 m"
-        )
-    if q.profile[-1][0] < length:
-        raise BadInput(
-            "length_m", f"length_m is {length:g} but the profile ends at {q.profile[-1][0]:g} m: it must cover the line"
-        )
-    if length <= 0:
-        raise BadInput("length_m", f"length_m is {length:g}; it must be greater than 0")
-
-
 def calc_setout(q: SetoutInput) -> Answer:
     """Exact least-cost set-out of one line, beside even spacing."""
-    length = q.profile[-1][0] if q.length_m is None else q.length_m
-    _check_profile(q, length)
+    length = check_profile(q.profile, q.length_m)
     if not q.gap_min_m <= q.clearance_m <= q.gap_max_m:
         field = "gap_min_m" if q.gap_min_m > q.clearance_m else "gap_max_m"
         raise BadInput(field, f"{field} must leave clearance_m ({q.clearance_m:g}) between gap_min_m and gap_max_m")

@@ -104,22 +104,34 @@ class Section:
 
     @cached_property
     def pull_n(self) -> float:
-        """Pull of everything on an end post."""
+        """Pull of everything on an end post, on the day of the pull."""
         return sum(layer.fabric.pull_n for layer in self.layers) + sum(s.wire.pull_n for s in self.strands)
 
     @cached_property
+    def cold(self) -> tuple[tuple[float, float], ...]:
+        """Height above the bottom edge and tension of every wire on the coldest day, ends fixed, each by itself.
+
+        A mesh whose own give is not known keeps what it is drawn to, at its middle.
+        """
+        drop, found = self.system.rule("cold_drop_k"), []
+        for x in self.layers:
+            if x.fabric.spacing_in:
+                heights = (x.bottom_m + h for h in x.fabric.wire_heights_m)
+                found += list(zip(heights, x.fabric.cold_wires_n(drop), strict=True))
+            elif x.fabric.rolled_pull_n:
+                found.append((x.bottom_m + x.fabric.height_m / 2, x.fabric.rolled_pull_n))
+        found += [(s.at_m, s.wire.cold_pull_n(drop)) for s in self.strands if s.wire.pull_n]
+        return tuple(found)
+
+    @cached_property
+    def cold_n(self) -> float:
+        """What ends are designed for: the pull of everything on the coldest day."""
+        return sum(pull for _, pull in self.cold)
+
+    @cached_property
     def pull_height_m(self) -> float:
-        """Height above the bottom edge at which it acts: a fabric's at the mean of its wires."""
-        parts = [
-            (
-                layer.fabric.pull_n,
-                layer.bottom_m + sum(layer.fabric.wire_heights_m) / len(layer.fabric.wire_heights_m),
-            )
-            for layer in self.layers
-        ]
-        parts += [(s.wire.pull_n, s.at_m) for s in self.strands]
-        total = sum(pull for pull, _ in parts)
-        return sum(pull * at for pull, at in parts) / total if total else self.top_m / 2
+        """Height above the bottom edge at which that acts: each wire's weighted by its tension."""
+        return sum(at * pull for at, pull in self.cold) / self.cold_n if self.cold_n else self.top_m / 2
 
     @property
     def seams(self) -> int:

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import model_validator
 
 from gnomonic.core.fabric.label import read_label
-from gnomonic.core.fabric.wire import cold_tension_n, fabric_wires_n, gauge
+from gnomonic.core.fabric.wire import Crimped, bar_strain, gauge
 from gnomonic.core.sourced import Sourced, read_data
 from gnomonic.core.units import INCH_M
 
@@ -19,7 +19,7 @@ class Fabric(Sourced):
     """A rolled fabric.
 
     Woven: line-wire ``spacing_in`` from the bottom, gauges of the outer and filler wires, height ``curve_m`` of the
-    tension curve and its wavelength ``wave_m`` (the stay spacing unless given), knot.  Others: ``height_m`` of the roll, ``mesh_m`` [up, along] and the ``rolled_pull_n`` it is
+    tension curve and its wavelength ``wave_m`` (those of its class in ``curves.toml`` unless given), knot.  Others: ``height_m`` of the roll, ``mesh_m`` [up, along] and the ``rolled_pull_n`` it is
     drawn to.  ``strength`` 1 a net … 5 yard; ``index`` is price a metre, a driven 6 ft steel post being 100.
     """
 
@@ -83,28 +83,35 @@ class Fabric(Sourced):
         return tuple(apart * k for k in range(int(self.height_m / apart + 1e-6) + 1))
 
     @cached_property
-    def pull_n(self) -> float:
-        """Pull on the whole fabric: of a woven one, what leaves half the tension curve in every wire."""
+    def line_wires(self) -> tuple[Crimped, ...]:
+        """The line wires from the bottom up, with the curve of their class."""
         if not self.spacing_in:
-            return self.rolled_pull_n
-        return sum(fabric_wires_n(self.wires_d_m, self.curve_m, self.wave_m or self.stay_m))
-
-    @property
-    def wires_d_m(self) -> list[float]:
-        """Diameters of the line wires, the outer two first."""
+            return ()
+        curve = curves()[self.tensile]
         outer, filler = gauge(self.outer_gauge).m, gauge(self.filler_gauge).m
-        return [outer] * 2 + [filler] * (self.wires - 2)
+        sizes = [outer, *[filler] * (self.wires - 2), outer]
+        return tuple(Crimped(d, self.curve_m or curve.curve_m, self.wave_m or curve.wave_m) for d in sizes)
+
+    @cached_property
+    def wires_n(self) -> tuple[float, ...]:
+        """Tension of every line wire on the day of the pull: half its curve or its working tension, whichever comes first."""
+        curve = curves()[self.tensile]
+        working = [curve.working_n * (w.d_m / gauge(12.5).m) ** 2 for w in self.line_wires] if curve.working_n else []
+        strain = bar_strain(self.line_wires, working)
+        return tuple(w.tension_n(strain) for w in self.line_wires)
+
+    @cached_property
+    def pull_n(self) -> float:
+        """Pull on the whole fabric on the day of the pull."""
+        return sum(self.wires_n) if self.spacing_in else self.rolled_pull_n
+
+    def cold_wires_n(self, drop_k: float) -> tuple[float, ...]:
+        """Tension of every line wire when it has cooled by ``drop_k``, each by itself."""
+        return tuple(w.cold_n(t, drop_k) for w, t in zip(self.line_wires, self.wires_n, strict=True))
 
     def cold_pull_n(self, drop_k: float) -> float | None:
-        """Pull of a woven fabric pulled to half its curve when it has cooled by ``drop_k``, each wire by itself.
-
-        None for a mesh, whose own give is not known.
-        """
-        if not self.spacing_in:
-            return None
-        pitch, wires = self.wave_m or self.stay_m, self.wires_d_m
-        pulled = fabric_wires_n(wires, self.curve_m, pitch)
-        return sum(cold_tension_n(t, drop_k, d, self.curve_m, pitch) for t, d in zip(pulled, wires, strict=True))
+        """Pull of a woven fabric when it has cooled; none for a mesh, whose own give is not known."""
+        return sum(self.cold_wires_n(drop_k)) if self.spacing_in else None
 
     @cached_property
     def openings_m(self) -> tuple[tuple[float, float, float], ...]:
@@ -113,6 +120,22 @@ class Fabric(Sourced):
             return ((0.0, self.height_m, max(self.mesh_m)),)
         heights = self.wire_heights_m
         return tuple((low, high, min(high - low, self.stay_m)) for low, high in pairwise(heights))
+
+
+class CurveClass(Sourced):
+    """The tension curve of a class of line wire: amplitude and wavelength as crimped, their ranges, and the ``working_n`` a 12½
+    gauge wire is pulled to at most (0: half the curve alone says)."""
+
+    curve_m: float
+    wave_m: float
+    wave_range_m: tuple[float, float]
+    working_n: float
+
+
+@cache
+def curves() -> dict[str, CurveClass]:
+    """The tension curve by tensile class."""
+    return {key: CurveClass.model_validate(row) for key, row in read_data("curves.toml", "fabric").items()}
 
 
 class Wire(Sourced):
@@ -134,7 +157,7 @@ class Wire(Sourced):
 
     def cold_pull_n(self, drop_k: float) -> float:
         """Its pull when it has cooled by ``drop_k``, ends fixed, taken as straight."""
-        return cold_tension_n(self.pull_n, drop_k, self.steel_m or self.diameter_m) if self.pull_n else 0.0
+        return Crimped(self.steel_m or self.diameter_m).cold_n(self.pull_n, drop_k) if self.pull_n else 0.0
 
 
 @cache

@@ -60,57 +60,79 @@ def gauge(number: float) -> Gauge:
     return Gauge(number, (STEEL_WIRE_GAUGE_IN[low] + STEEL_WIRE_GAUGE_IN[high]) / 2, False)
 
 
-def half_curve_tension_n(diameter_m: float, pitch_m: float) -> float:
-    """Tension at which half the height of a wire's tension curve is out: EI·(2π/p)².
+@dataclass(frozen=True, slots=True)
+class Crimped:
+    """A line wire with a sinusoidal tension curve of amplitude ``curve_m`` and wavelength ``pitch_m`` (0: straight).
 
-    Source: elastic shallow bow under tension, derived in docs/method.md §8.
-
-    >>> round(half_curve_tension_n(0.00251, 0.1524), 1)
-    662.3
+    Both belong to the wire as it was crimped, not to the stays.  Source: elastic shallow bow under tension, derived in
+    docs/method.md §8.
     """
-    return E_STEEL_PA * math.pi * diameter_m**4 / 64 * (2 * math.pi / pitch_m) ** 2
+
+    d_m: float
+    curve_m: float = 0.0
+    pitch_m: float = 0.0
+    e_pa: float = E_STEEL_PA
+
+    @property
+    def ea_n(self) -> float:
+        """Axial stiffness."""
+        return self.e_pa * math.pi * self.d_m**2 / 4
+
+    @property
+    def half_n(self) -> float:
+        """Tension at which half the height of the curve is out: EI·(2π/p)²; endless for a straight wire.
+
+        >>> round(Crimped(0.00251, 0.004, 0.1524).half_n, 1), round(Crimped(0.00193, 0.004, 0.1524).half_n, 1)
+        (662.3, 231.5)
+        """
+        if not self.curve_m:
+            return math.inf
+        return self.e_pa * math.pi * self.d_m**4 / 64 * (2 * math.pi / self.pitch_m) ** 2
+
+    def out(self, tension_n: float) -> float:
+        """Share of the curve's height that is out: 1 − 1/(1 + T/Tc)."""
+        return 1 - 1 / (1 + tension_n / self.half_n)
+
+    def strain(self, tension_n: float) -> float:
+        """T/EA + (π·a0/p)²·(1 − 1/(1 + T/Tc)²).
+
+        >>> wire = Crimped(0.00251, 0.004, 0.1524)
+        >>> round(wire.strain(wire.half_n) * 100, 4)
+        0.5769
+        """
+        if not self.curve_m:
+            return tension_n / self.ea_n
+        return tension_n / self.ea_n + (math.pi * self.curve_m / self.pitch_m) ** 2 * (
+            1 - (1 - self.out(tension_n)) ** 2
+        )
+
+    def tension_n(self, strain: float) -> float:
+        """Tension of a wire strained so much; none where it is slack."""
+        if not self.curve_m:
+            return max(0.0, strain * self.ea_n)
+        low, high = 0.0, max(0.0, strain * self.ea_n)
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (middle, high) if self.strain(middle) < strain else (low, middle)
+        return low
+
+    def cold_n(self, tension_n: float, drop_k: float) -> float:
+        """Tension with fixed ends when it has cooled by ``drop_k``: strain(T) − α·drop stays what it was.
+
+        >>> round(Crimped(0.00251, 0.004, 0.1524).cold_n(662.3, 40)), round(Crimped(0.00251).cold_n(1100, 40))
+        (808, 1563)
+        """
+        return self.tension_n(self.strain(tension_n) + ALPHA_STEEL * drop_k)
 
 
-def curve_strain(tension_n: float, diameter_m: float, curve_m: float, pitch_m: float) -> float:
-    """Strain of a wire with a sinusoidal tension curve of amplitude ``curve_m`` under tension.
+def bar_strain(wires: Sequence[Crimped], working: Sequence[float] = ()) -> float:
+    """The strain at which no wire of a bar is past half its curve, nor past its ``working`` tension (N, one a wire).
 
-    >>> round(curve_strain(662.3, 0.00251, 0.004, 0.1524) * 100, 4)
-    0.5769
-    """
-    ea = E_STEEL_PA * math.pi * diameter_m**2 / 4
-    out = 1 / (1 + tension_n / half_curve_tension_n(diameter_m, pitch_m))
-    return tension_n / ea + (math.pi * curve_m / pitch_m) ** 2 * (1 - out**2)
+    Wires clamped by one bar share one strain.
 
-
-def _tension_at(strain: float, most_n: float, diameter_m: float, curve_m: float, pitch_m: float) -> float:
-    """Tension (N, 0 to ``most_n``) at which a wire is strained so much."""
-    low, high = 0.0, most_n
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if curve_strain(middle, diameter_m, curve_m, pitch_m) < strain else (low, middle)
-    return low
-
-
-def cold_tension_n(
-    tension_n: float, drop_k: float, diameter_m: float, curve_m: float = 0.0, pitch_m: float = 1.0
-) -> float:
-    """Tension of a wire with fixed ends when it has cooled by ``drop_k``: strain(T) − α·drop stays what it was.
-
-    Source: docs/method.md §8; a straight wire (``curve_m`` 0) gains E·A·α·drop.
-
-    >>> round(cold_tension_n(662.3, 40, 0.00251, 0.004, 0.1524)), round(cold_tension_n(1100, 40, 0.00251))
-    (808, 1563)
-    """
-    want = curve_strain(tension_n, diameter_m, curve_m, pitch_m) + ALPHA_STEEL * drop_k
-    straight = tension_n + E_STEEL_PA * math.pi * diameter_m**2 / 4 * ALPHA_STEEL * drop_k
-    return _tension_at(want, straight, diameter_m, curve_m, pitch_m)
-
-
-def fabric_wires_n(diameters_m: Sequence[float], curve_m: float, pitch_m: float) -> list[float]:
-    """Tension of each wire of a fabric pulled so that half the curve is left in every one; the wires share one strain.
-
-    >>> round(sum(fabric_wires_n([0.00251] * 2 + [0.00193] * 7, 0.004, 0.1524)), -1)
+    >>> wires = [Crimped(0.00251, 0.004, 0.1524)] * 2 + [Crimped(0.00193, 0.004, 0.1524)] * 7
+    >>> round(sum(w.tension_n(bar_strain(wires)) for w in wires), -1)
     2800.0
     """
-    limit = min(curve_strain(half_curve_tension_n(d, pitch_m), d, curve_m, pitch_m) for d in diameters_m)
-    return [_tension_at(limit, half_curve_tension_n(d, pitch_m), d, curve_m, pitch_m) for d in diameters_m]
+    halves = [w.strain(w.half_n) for w in wires if w.curve_m]
+    return min(halves + [w.strain(t) for w, t in zip(wires, working, strict=False)])

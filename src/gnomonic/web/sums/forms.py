@@ -21,7 +21,11 @@ FORCES_N = {"lb": POUND_FORCE_N, "lbs": POUND_FORCE_N, "n": 1.0, "kn": 1000.0}
 
 
 class FormField(Record):
-    """A field: the key it fills, what it asks, how it is written (``forms.toml``)."""
+    """A field: the key it fills, what it asks, how it is written (``forms.toml``).
+
+    It is asked ``only`` where another field (the first) has one of the values after it; a number is taken ``times`` so
+    much; left empty it is ``blank``, where it has that.
+    """
 
     key: str
     ask: str
@@ -31,7 +35,9 @@ class FormField(Record):
     cells: tuple[tuple[str, str], ...] = ()
     as_: Literal["list", "object", "readings"] = Field("list", alias="as")
     choices: tuple[tuple[str, str], ...] = ()
-    only: tuple[str, str] | None = None
+    only: tuple[str, ...] = ()
+    times: float = 1.0
+    blank: str = ""
 
 
 @cache
@@ -53,7 +59,8 @@ def _typed(field: FormField, units: System) -> str:
     for line in field.example.split("\n"):
         cells = line.split(", ")
         row = [
-            Say(cell).text(units) if k >= len(kinds) or kinds[k] == "length" else cell for k, cell in enumerate(cells)
+            Say(cell).text(units) if k >= len(kinds) or kinds[k] in ("length", "force") else cell
+            for k, cell in enumerate(cells)
         ]
         rows.append(", ".join(row))
     return "\n".join(rows) if field.type in TYPED else field.example
@@ -66,14 +73,16 @@ def read_form(kind: str, typed: Mapping[str, str], units: System) -> dict[str, A
     """What was typed, as the sum takes it.  Raises BadInput with the field's key, naming it by what it asks."""
     read: dict[str, Any] = {}
     for field in forms()[kind]:
-        if field.only and typed.get(field.only[0]) != field.only[1]:
+        if field.only and typed.get(field.only[0]) not in field.only[1:]:
             continue
         text = typed.get(field.key, "").strip()
         if field.type == "tick":
             read[field.key] = bool(text)
             continue
         if not text:
-            if not field.optional:
+            if field.blank:
+                read[field.key] = field.blank
+            elif not field.optional:
                 words = " or ".join(title for _, title in field.choices)
                 say = f"choose {words}" if words else "write it like " + field.example.split("\n")[0]
                 raise BadInput(field.key, f"{field.ask}: this is missing; {say}")
@@ -94,10 +103,9 @@ def _value(field: FormField, text: str, units: System) -> Any:
         case "animals":
             return [{"animal": part.replace(" ", "_")} for part in _parted(text)]
         case "count":
-            value = _number(text)
-            if value != int(value):
-                raise BadInput("", f"“{text}” is not a whole number")
-            return int(value)
+            return _cell("count", text, units)
+        case "number":
+            return _number(text) * field.times
         case _:
             return _cell(field.type, text, units)
 
@@ -107,6 +115,8 @@ def _parted(text: str) -> list[str]:
 
 
 def _cell(kind: str, text: str, units: System) -> Any:
+    if kind == "thin":
+        return parse_length_m(text, "mm")
     if kind == "length":
         return parse_length_m(text, "m" if units == "metric" else "ft")
     if kind == "force":
@@ -115,6 +125,11 @@ def _cell(kind: str, text: str, units: System) -> Any:
         if match is None or unit not in FORCES_N:
             raise BadInput("", f"“{text}” is not a force: write it like 900 lb, 4 kN or 4000 N")
         return _number(match.group(1)) * FORCES_N[unit]
+    if kind == "count":
+        value = _number(text)
+        if value != int(value):
+            raise BadInput("", f"“{text}” is not a whole number")
+        return int(value)
     return _number(text) if kind == "number" else text
 
 
@@ -137,7 +152,9 @@ def _row(field: FormField, line: str, units: System) -> Any:
         return found
     parts = [p.strip() for p in line.split(",")]
     if len(parts) != len(field.cells):
-        names = ", ".join(name.removesuffix("_m").removesuffix("_deg") for name, _ in field.cells)
+        names = ", ".join(
+            name.removesuffix("_m").removesuffix("_n").removesuffix("_deg").replace("_", " ") for name, _ in field.cells
+        )
         raise BadInput("", f"“{line.strip()}” has {len(parts)} cells: write {names}, parted by commas")
     values = [_cell(kind, part, units) for (_, kind), part in zip(field.cells, parts, strict=True)]
     return values if field.as_ == "list" else dict(zip((n for n, _ in field.cells), values, strict=True))

@@ -86,8 +86,9 @@ if (data && svg) {
 
 function fit() {
   for (const row of document.querySelectorAll("[data-only]")) {
-    const [key, value] = row.dataset.only.split("=");
-    row.hidden = document.querySelector(`[name="f.${key}"]`)?.value !== value;
+    const [key, values] = row.dataset.only.split("=");
+    const chosen = document.querySelector(`[name="f.${key}"]`)?.value;
+    row.hidden = !values.split("|").includes(chosen);
   }
 }
 for (const select of document.querySelectorAll("select")) select.addEventListener("change", fit);

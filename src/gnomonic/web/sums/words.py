@@ -5,6 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.say import Say, Value
 
 Answer = dict[str, Any]
@@ -72,19 +73,158 @@ def brace(a: Answer, q: Answer) -> list[Say]:
             Say("It lifts the end post by {up}, whatever the tie: a longer reach than {reach} lifts it less.", values),
         ]
     if not a["stands"]:
-        return [Say("It does not stand: on that diagonal the wire goes slack when the fence pulls.")]
+        return [Say(f"It does not stand: {a['because']}.")]
     rails, values = listed("r", a["rail_n"], "force")
     wires, more = listed("w", a["wire_n"], "force")
     values = {**values, **more, "up": (a["end_post_uplift_n"], "force"), "foot": (a["foot_shear_n"][0], "force")}
     each = " from the end post inwards" if len(a["rail_n"]) > 1 else ""
+    sloped = bool(q.get("rise_m"))
+    sizes: Values = {
+        "rail": (a["rail_length_m"], "cut"),
+        "wire": (a["wire_length_m"], "cut"),
+        "high": (a["rail_on_inner_m"], "cut"),
+    }
+    more_said = [
+        Say(
+            "Centre to centre the rail is {rail} and the wire's diagonal {wire}; the rail meets the inner post {high} above its ground.",
+            sizes,
+        )
+    ]
     return [
         Say(f"The rail pushes {rails}{each}; the brace wire pulls {wires}.", values),
-        Say("The end post is lifted by {up}: a longer rail, not a higher one, keeps it in the ground.", values),
+        Say(
+            "The end post is lifted by {up}: a longer rail, not a higher one, keeps it in the ground."
+            if a["end_post_uplift_n"] >= 0
+            else "The end post is pressed down by {down}.",
+            values | {"down": (-a["end_post_uplift_n"], "force")},
+        ),
         Say(
             "The wire runs from the top of the inner post to the foot of the end post. {foot} arrive as shear at that foot.",
             values,
         ),
+        *(more_said if sloped else []),
     ]
+
+
+def corner(a: Answer, q: Answer) -> list[Say]:
+    """Runs on one post."""
+    one = a["worst_single"]
+    values: Values = {
+        "all": (a["resultant_n"], "force"),
+        "foot": (a["foot_shear_n"], "force"),
+        "up": (a["uplift_n"], "force"),
+        "f1": (one["foot_shear_n"], "force"),
+        "u1": (one["uplift_n"], "force"),
+    }
+    way = a["resultant_bearing_deg"]
+    values["way"] = "" if way is None else quadrant(round(way) % 360)
+    return [
+        Say("Together they pull {all}, to {way}." if way is not None else "Their pulls cancel.", values),
+        Say("{foot} push the post's foot sideways and {up} lift it.", values),
+        Say(f"Run {one['run'] + 1} alone, the others not yet pulled: {{f1}} sideways, {{u1}} up.", values),
+    ]
+
+
+def lift(a: Answer, q: Answer) -> list[Say]:
+    """What a change of slope does to a post."""
+    values: Values = {"up": (abs(a["lift_n"]), "force")}
+    if a["lift_n"] > 0:
+        return [Say("The fabric lifts the post by {up}: the post must be held down, or it is drawn out.", values)]
+    return [
+        Say("The fabric presses the post down by {up}." if a["lift_n"] else "It neither lifts nor presses.", values)
+    ]
+
+
+def press(a: Answer, q: Answer) -> list[Say]:
+    """The force that presses fabric down."""
+    values: Values = {
+        "f": (a["force_n"], "force"),
+        "f0": (a["force_at_start_n"], "force"),
+        "p0": (a["pull_n"], "force"),
+        "p": (a["pull_after_n"], "force"),
+    }
+    outs = [o for o in a["out_after"] if o is not None]
+    said = [Say("It takes {f} to press it down so far ({f0} with the pull as it was).", values)]
+    values["o"] = (max(outs, default=0.0), "share")
+    said.append(Say("The pull goes from {p0} to {p}" + (", and {o} of the curve is out." if outs else "."), values))
+    if a["breaks"]:
+        said.append(Say("That is past the strength of a wire: it breaks."))
+    return said
+
+
+def stringline(a: Answer, q: Answer) -> list[Say]:
+    """A straight rail over a hump."""
+    values: Values = {
+        "a": (a["hA_m"], "cut"),
+        "b": (a["hB_m"], "cut"),
+        "most": (a["worst_clear_m"], "cut"),
+        "at": (a["worst_clear_at_m"], "station"),
+        "both": (a["raise_both_m"], "gap"),
+        "left": (a["raise_a_only_m"], "gap"),
+        "right": (a["raise_b_only_m"], "gap"),
+        "dig": (a["trench_m"], "gap"),
+    }
+    said = [
+        Say("Stand the first end {a} up and the last {b}: at most {most} are left under the rail, at {at}.", values)
+    ]
+    if a["hump_at_m"] is None:
+        return [*said, Say("No ground stands over the string: both ends can stay at the least height.")]
+    values["hump"] = (a["hump_at_m"], "station")
+    text = "From the least height: raise both ends {both}, or the first {left}, or the last {right}, or dig {dig} at {hump}."
+    return [*said, Say(text, values)]
+
+
+def embed(a: Answer, q: Answer) -> list[Say]:
+    """Posts in soil."""
+    match q["method"]:
+        case "ibc":
+            cap = " (the pressure stops growing at 12 ft)" if a["pressure_capped"] else ""
+            return [Say("It stands {d} deep or more." + cap, {"d": (a["depth_m"], "depth")})]
+        case "lean":
+            lean: Values = {"g": (a["ground_m"], "gap"), "t": (a["top_m"], "gap")}
+            return [Say("It moves {g} at the ground and {t} at that height.", lean)]
+        case "rock":
+            return _short_hole(a)
+        case _:
+            return [Say("At most it holds {h}: divide that by a factor.", {"h": (a["hu_n"], "force")})]
+
+
+def _short_hole(a: Answer) -> list[Say]:
+    values: Values = {"h": (a["hu_n"], "force"), "n": (a["need_n"], "force"), "p": (a["hu_planned_n"], "force")}
+    verdict = "It passes" if a["ok"] else "It does not pass"
+    said = [Say(f"{verdict}: so deep it holds {{h}} (as planned {{p}}), and {{n}} are asked of it.", values)]
+    if a["ok"]:
+        return said
+    ways = []
+    if a["depth_needed_m"] is not None:
+        ways.append("go down to {d}")
+        values["d"] = (a["depth_needed_m"], "depth")
+    if a["width_needed_m"] is not None:
+        ways.append("make it {w} wide")
+        values["w"] = (a["width_needed_m"], "cut")
+    text = " or ".join(ways) if ways else "no depth and no width does it: end the run elsewhere, or anchor it"
+    return [*said, Say(text[:1].upper() + text[1:] + ".", values)]
+
+
+def backfill(a: Answer, q: Answer) -> list[Say]:
+    """What holes take."""
+    values: Values = {
+        "v": (a["round_m3"], "volume"),
+        "all": (a["all"]["round_m3"], "volume"),
+        "dug": (a["all"]["hole_m3"], "volume"),
+    }
+    lifts = f", in {a['lifts']} lifts" if a["lifts"] > 1 else ""
+    said = [Say(f"{{v}} round a post{lifts}; {{all}} in all, of {{dug}} dug.", values)]
+    mixes = a["all"]
+    if mixes["bags"]:
+        said.append(
+            Say(
+                f"{_plural(mixes['bags'], 'bag')} of mix and {mixes['water_kg']:.0f} litres of water, kept apart till it is poured."
+            )
+        )
+    if mixes["cement_kg"]:
+        said.append(Say(f"{mixes['cement_kg']:.0f} kg of cement, mixed dry with the soil."))
+    return said
 
 
 def rolls(a: Answer, q: Answer) -> list[Say]:
@@ -220,6 +360,12 @@ def chainlink(a: Answer, q: Answer) -> list[Say]:
 WORDS: dict[str, Callable[[Answer, Answer], list[Say]]] = {
     "setout": setout,
     "brace": brace,
+    "corner": corner,
+    "lift": lift,
+    "press": press,
+    "stringline": stringline,
+    "embed": embed,
+    "backfill": backfill,
     "rolls": rolls,
     "label": label,
     "gauge": gauge,
