@@ -7,7 +7,7 @@ import pytest
 from core.test_hand_counts import counts, hung, line
 from places import apply, demo_fences, fence, plan
 
-from gnomonic.core.brace.statics import crossed_wire
+from gnomonic.core.brace.statics import crossed_wire, panel_on
 from gnomonic.core.demand.animals import check_override, with_overrides
 from gnomonic.core.demand.section import section
 from gnomonic.core.demand.system import systems
@@ -136,7 +136,8 @@ def test_no_splice_lies_in_a_brace_panel(panels):
 def test_a_braced_post_within_a_side_says_one_thing_everywhere():
     """120 m of five strands: both runs end on the post at 60 m.  Five tie-offs for each of its two runs; 5 × 124 m of
     wire.  The run ahead pulls away from its panel: the rail can't pull, the crossed wire holds like a stay and lifts the
-    brace post behind.  5 × 1112 N at the strands' mean height, rail at 0.775 of 47 in, 8 ft apart."""
+    brace post behind.  Drawn to 1112 N, on the coldest day 40 K later 1112 + 1986 kN · 11.7e-6 · 40 = 2041.6 N a strand, at the
+    strands' mean height; rail at 0.775 of 47 in, 8 ft apart."""
     job = hung(line((0, 0), (120, 0)), "barbed", "5 strands")
     made = plan(job)
     post = next(p for p in made.posts if p.role == "pull")
@@ -145,7 +146,7 @@ def test_a_braced_post_within_a_side_says_one_thing_everywhere():
     ahead = next(b for b in made.braces if b.end.crossed)
     assert ahead.end.stations_m == (60.0, pytest.approx(60 - 2.4384)) and ahead.statics.rail_n == (0.0,)
     high, rail = (8 + 16 + 25 + 35 + 47) / 5 * INCH, 0.775 * 47 * INCH
-    pull = 5 * 1112
+    pull = 5 * 2041.6
     assert ahead.statics.wire_n[0] == pytest.approx(pull * high / rail / math.cos(math.atan2(rail, 2.4384)), rel=1e-3)
     assert -ahead.statics.end_post_uplift_n == pytest.approx(pull * high / 2.4384, rel=1e-3)
     rows = [r for r in brace_rows(made, "metric") if r["terminal"] == "60.00 m"]
@@ -157,7 +158,7 @@ def test_a_braced_post_within_a_side_says_one_thing_everywhere():
 
 def test_the_crossed_wire_balances_by_hand():
     """H 4000 at 0.9, rail at 1.05, 2.4 apart: moment about the post's foot 3600 = 1.05 · T cos φ."""
-    w = crossed_wire(4000, 0.9, 1.05, 2.4)
+    w = crossed_wire(4000, 0.9, 0.0, panel_on(2.4, 0.0, 1.05))
     assert w.wire_n[0] * math.cos(math.atan2(1.05, 2.4)) * 1.05 == pytest.approx(3600)
     assert w.end_post_uplift_n == pytest.approx(-w.wire_n[0] * math.sin(math.atan2(1.05, 2.4)))
     assert sum(w.foot_shear_n) == pytest.approx(4000)
@@ -175,8 +176,8 @@ def test_cold_is_worked_out_for_each_wire():
     assert fabrics()["48-11-2"].cold_pull_n(40) is None
     job = hung(line((0, 0), (60, 0)), "barbed", "5 strands")
     why = next(f for f in post_tag(job, plan(job), 0).facts if f.name.startswith("Pull of")).why
-    assert "after a drop of 40 °C: barbed wire 2.0 kN, 84 % more" in why.other.text("metric")
-    assert "72 °F" in why.other.text("us")
+    assert "Cold: barbed wire 2.0 kN, 84 % more" in why.other.text("metric")
+    assert why.working.text("us").startswith("2290 lb after a drop of 72 °F, 1 ft 6¼ in above")
 
 
 def test_a_corner_of_sheet_or_netting_is_sewn_like_any_seam():

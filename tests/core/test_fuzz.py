@@ -43,6 +43,29 @@ EXAMPLES = {
         "max_spacing_m": 4.0,
     },
     "brace": {"type": "h", "pull_n": 4000, "pull_height_m": 0.9, "rail_height_m": 1.05, "spacing_m": 2.4},
+    "corner": {
+        "runs": [
+            {
+                "pull_n": 4e3,
+                "bearing_deg": 10,
+                "pull_height_m": 0.9,
+                "rail_height_m": 1.05,
+                "spacing_m": 2.4,
+                "panels": 2,
+            }
+        ]
+    },
+    "lift": {"pull_n": 4000, "m1": -0.1, "m2": 0.12},
+    "press": {
+        "wires": [{"d_m": 0.0025, "a0_m": 0.004, "p_m": 0.15}],
+        "pull_n": 900,
+        "a_m": 3,
+        "b_m": 4,
+        "depth_m": 0.5,
+    },
+    "stringline": {"profile": [[0, 1], [10, 0], [20, 1]], "h_min_m": 1.1},
+    "embed": {"method": "broms_clay", "cu_pa": 5e4, "b_m": 0.15, "depth_m": 1.0, "e_m": 0.5},
+    "backfill": {"fill": "concrete", "hole_m": 0.3, "post_m": 0.1, "depth_m": 0.8},
     "rolls": {"roll_m": 100.0, "runs_m": [60.0, 60.0], "overlap_m": 0.3, "piece_min_m": 3.0},
     "label": {"label": "9-49-6"},
     "gauge": {"gauge": 12.5},

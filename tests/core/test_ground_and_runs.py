@@ -152,7 +152,7 @@ def test_a_gate_hung_on_a_corner_post_shares_it():
 )  # fmt: skip
 def test_braces_of_any_run(length, spacing, panels, longest, stretches):
     forbidden = [(low, low + wide) for low, wide in stretches]
-    first, second = brace_ends(0, 100.0, 100.0 + length, spacing, panels, longest, forbidden)
+    first, second = brace_ends(0, 100.0, 100.0 + length, ((min(spacing, longest), panels),) * 2, longest, forbidden)
     assert first.stations_m[0] == 100.0 and second.stations_m[0] == 100.0 + length
     assert list(first.stations_m) == sorted(first.stations_m)
     assert list(second.stations_m) == sorted(second.stations_m, reverse=True)

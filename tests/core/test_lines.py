@@ -181,7 +181,7 @@ def test_pulls_on_a_shared_corner_add_as_vectors_and_lifts_as_numbers():
     made = plan(job)
     corner = next(p for p in made.lines["A"].posts if p.role == "corner")
     pulls = dict(made.lines["A"].pulls)[corner.index]
-    p = made.lines["A"].section.pull_n
+    p = made.lines["A"].section.cold_n
     assert sorted(round(x.bearing_deg) for x in pulls) == [0, 135, 270] and all(x.pull_n == p for x in pulls)
     facts = {f.name: f for f in post_tag(fence_of(job, "A"), made.lines["A"], corner.index).facts}
     together, way = facts["Lines pull on it"].value.v["all"], facts["Lines pull on it"].value.v["way"]

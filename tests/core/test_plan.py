@@ -297,14 +297,14 @@ def test_job_documents_refused(change, field):
     assert caught.value.field == field and "\n" not in caught.value.sentence
 
 
-@pytest.mark.parametrize(("panels", "share"), [(1, 1.0), (2, 0.6)])
+@pytest.mark.parametrize(("panels", "share"), [(1, 1.0), (2, 0.52)])  # a wood rail gives: about 52 % on the first
 def test_the_working_of_a_brace_multiplies_out(panels, share):
     job = straight(brace_panels=panels)
     made = plan(job)
     facts = {f.name: f for f in post_tag(job, made, 0).facts}
     v = facts["Lifts this post by"].why.working.v
     first = v["share"][0] if panels > 1 else 1.0
-    assert first == pytest.approx(share, abs=0.06)
+    assert first == pytest.approx(share, abs=0.02)
     assert ("{share}" in facts["Lifts this post by"].why.working.t) == (panels > 1)
     assert v["uplift"][0] == pytest.approx(first * v["pull"][0] * v["hp"][0] / v["l"][0])
     wire = facts["Brace wire pulls"].why.working.v

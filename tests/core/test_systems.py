@@ -133,9 +133,10 @@ def test_plastic_ties_are_for_two_years():
 )
 def test_why_an_end_is_pulled_so_hard_speaks_of_what_hangs(key, label, says, source):
     job = with_barrier(40.0, key, label)
-    why = facts(post_tag(job, plan(job), 0))["Pull of what hangs"].why
-    assert why.working.text("us") == says and why.source.startswith(source)
-    assert ("tension curve" in why.rule) == (key == "woven")
+    why = facts(post_tag(job, plan(job), 0))["Pull of what hangs, cold"].why
+    told = why.other.text("us")
+    assert f": {says}" in told and why.source.startswith(source) and ("tension curve" in told) == (key == "woven")
+    assert ("not worked out" in why.working.text("us")) == (key == "welded")
 
 
 def test_the_sheets_say_how_an_item_goes_on_and_which_post_is_there_already():

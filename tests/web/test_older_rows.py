@@ -89,7 +89,8 @@ def test_every_stored_version_says_what_it_said(row):
     own = new["lines"][0]
     assert job.name == line.name == old["name"]
     assert own["measured"]["points"] == old["line"]["points"] and new["frame"] == old["line"]["frame"]
-    for key in ("hold", "barrier", "decisions", "gates", "posts", "forbidden", "shared", "swath_m"):
+    assert own["decisions"] == old["decisions"] | {"hold_factor": 1.5}
+    for key in ("hold", "barrier", "gates", "posts", "forbidden", "shared", "swath_m"):
         assert own[key] == old[key]
     assert sorted(f["id"] for f in (*own["found"], *new["found"])) == sorted(f["id"] for f in old["found"])
     assert [o["length_m"] for o in new["stock"]["offcuts"]] == old["offcuts_m"]
@@ -104,7 +105,14 @@ def test_a_job_of_one_line_plans_as_it_did(row):
         named(i.need).text("metric"): round(i.count, 3)
         for i in job_take_off([(f, made.lines[f.id]) for f in fences(job)])
     }
-    assert items == pytest.approx(row["planned"]["items"], abs=1e-3)
+    plain = {("diagonal strut" if k.startswith("diagonal strut") else k): v for k, v in items.items()}
+    was = {("diagonal strut" if k.startswith("diagonal strut") else k): v for k, v in row["planned"]["items"].items()}
+    assert items.keys() == was.keys()
+    for (
+        item,
+        count,
+    ) in items.items():  # brace wire and struts follow the ground since 0.6, a few per cent on these slopes
+        assert count == pytest.approx(was[item], **({"rel": 0.03} if "wire" in item else {"abs": 1e-3})), item
     (one,) = made.lines.values()
     assert (len(one.posts), len(one.rolls.splices)) == (row["planned"]["posts"], row["planned"]["splices"])
 

@@ -189,4 +189,6 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return f"{rounded(value * 1.8)} °F" if us else f"{rounded(value)} °C"
     if kind == "count":
         return rounded(value)
+    if kind == "times":
+        return f"{rounded(value, 1)} ×"
     raise ValueError(f"no such kind of quantity: {kind}")

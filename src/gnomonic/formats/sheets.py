@@ -61,8 +61,7 @@ def brace_rows(plan: Plan, system: System, letter: str = "") -> list[dict[str, s
         names[round(plan.course.length_m, 4)] = letter + plan.posts[0].name
     for brace in plan.braces:
         terminal, inner = brace.end.stations_m[0], brace.end.stations_m[-1]
-        uplift = brace.statics.end_post_uplift_n
-        assert uplift is not None
+        uplift, shear = brace.statics.end_post_uplift_n, brace.statics.foot_shear_n
         rows.append(
             {
                 "post": names.get(round(terminal, 4), ""),
@@ -77,7 +76,9 @@ def brace_rows(plan: Plan, system: System, letter: str = "") -> list[dict[str, s
                 if brace.end.crossed
                 else "top of the brace post to the foot of this one",
                 "pull": format_quantity(brace.pull_n, "force", system),
-                "uplift": format_quantity(uplift, "force", system),
+                "uplift": format_quantity(uplift, "force", system) if uplift is not None else brace.statics.because,
+                "at its foot": format_quantity(shear[0], "force", system) if shear else "",
+                "rail lies": brace.lay,
             }
         )
     return rows

@@ -53,22 +53,31 @@ def _clear_of(
     return min(fits, key=lambda d: abs(d - distance_m)) if fits else None
 
 
-def brace_ends(
-    run: int, start_m: float, end_m: float, spacing_m: float, panels: int, longest_m: float, forbidden: Stretches
-) -> tuple[BraceEnd, BraceEnd]:
-    """Braces at both ends of a run.  Lengths in m.
+Spec = tuple[float, int]  # post centres of a panel and panels in a row; none where the end has no panel
 
-    A run with no room for its panels gets one panel an end, then two half panels with one post between them, and a
+
+def brace_ends(
+    run: int, start_m: float, end_m: float, specs: tuple[Spec, Spec], longest_m: float, forbidden: Stretches
+) -> tuple[BraceEnd, BraceEnd]:
+    """Panels at both ends of a run, each as asked.  Lengths in m.
+
+    A run with no room for its panels gets fewer of them, then two half panels with one post between them, and a
     run of up to one and a half rails becomes a single panel with crossed wires.
     """
     length = end_m - start_m
-    step = min(spacing_m, longest_m)
-    if length <= 1.5 * step and length <= longest_m + SAME_M:
+    steps, counts = [s for s, _ in specs], [n for _, n in specs]
+    both = counts[0] > 0 and counts[1] > 0
+    braced = [s for s, n in specs if n]
+    if braced and length <= 1.5 * min(braced) and length <= max(longest_m, *braced) + SAME_M:
         pair = (start_m, end_m)
-        return BraceEnd(run, True, pair, True, False), BraceEnd(run, False, pair[::-1], True, False)
-    while panels > 1 and length < 2 * panels * step:
-        panels -= 1
-    if length < 2 * step:
+        return (
+            BraceEnd(run, True, pair if counts[0] else pair[:1], both, False),
+            BraceEnd(run, False, pair[::-1] if counts[1] else pair[1:], both, False),
+        )
+    while max(counts) > 1 and length < sum(n * s for n, s in zip(counts, steps, strict=True)):
+        most = max(counts)
+        counts = [n - (n == most) for n in counts]
+    if both and length < sum(steps):
         middle = (start_m + end_m) / 2
         bad = any(low + SAME_M < middle < high - SAME_M for low, high in forbidden)
         return (
@@ -76,7 +85,7 @@ def brace_ends(
             BraceEnd(run, False, (end_m, middle), True, bad),
         )
     ends = []
-    for origin, way in ((start_m, 1), (end_m, -1)):
+    for origin, way, step, panels in zip((start_m, end_m), (1, -1), steps, counts, strict=True):
         stations, bad = [origin], False
         for _ in range(panels):
             fit = _clear_of(step, (stations[-1], way), forbidden, longest_m)
@@ -84,6 +93,7 @@ def brace_ends(
             stations.append(stations[-1] + way * (step if fit is None else fit))
         ends.append(BraceEnd(run, way == 1, tuple(stations), False, bad))
     first, second = ends
-    if first.stations_m[-1] > second.stations_m[-1] + SAME_M:  # shifted into one another: share the middle
-        return brace_ends(run, start_m, end_m, step, 1, longest_m, ())
+    if both and first.stations_m[-1] > second.stations_m[-1] + SAME_M:  # shifted into one another: share the middle
+        one = min(steps)
+        return brace_ends(run, start_m, end_m, ((one, 1), (one, 1)), longest_m, ())
     return first, second

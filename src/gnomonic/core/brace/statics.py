@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from gnomonic.core.errors import BadInput
+
 
 @dataclass(frozen=True, slots=True)
 class Panel:
@@ -161,28 +163,32 @@ def h_brace(
     return braced(pull_n, pull_height_m, 0.0, [one] * panels, ea_ratio)
 
 
-def crossed_wire(pull_n: float, pull_height_m: float, rail_height_m: float, spacing_m: float) -> HBrace:
+def crossed_wire(pull_n: float, pull_height_m: float, grade: float, panel: Panel) -> HBrace:
     """The second wire in the panel behind a braced post within a side, when only the run ahead pulls.
 
-    It runs from the top of the braced post to the foot of the brace post behind and holds like a stay: T = H·hp/(hr·cos φ).
-    The rail, which could only push, carries nothing of this run; the braced post is pressed down by H·hp/l and the brace
-    post behind is lifted by as much.  ``foot_shear_n`` is of the braced post, then the brace post.  Derived from the
-    moment balance of both posts pinned at the ground.
+    ``panel`` runs from the braced post (outer) to the brace post behind it; the wire goes from ``rail_out_m`` up the braced
+    post to the other's foot and holds like a stay: T = H·cos β·hp/(hr·cos φ).  The rail, which could only push, carries
+    nothing of this run; the braced post is pressed down, the brace post behind lifted.  ``foot_shear_n`` and ``uplift_n``
+    are of the braced post, then the brace post.  Derived from the moment balance of both posts pinned at the ground.
 
-    >>> w = crossed_wire(4000, 0.9, 1.05, 2.4)
-    >>> w.rail_n, round(w.wire_n[0], 1), w.end_post_uplift_n
-    ((0.0,), 3742.3, -1500.0)
+    >>> w = crossed_wire(4000, 0.9, 0.0, panel_on(2.4, 0.0, 1.05))
+    >>> w.rail_n, round(w.wire_n[0], 1), round(w.end_post_uplift_n)
+    ((0.0,), 3742.3, -1500)
     """
-    level = pull_n * pull_height_m / rail_height_m
-    phi = math.atan2(rail_height_m, spacing_m)
-    uplift = -pull_n * pull_height_m / spacing_m
-    wire = level / math.cos(phi)
-    return HBrace(True, (0.0,), (wire,), (1.0,), uplift, uplift, pull_n, (pull_n - level, level))
+    along, up = math.cos(math.atan(grade)), math.sin(math.atan(grade))
+    level = pull_n * along * pull_height_m / panel.rail_out_m
+    fall = panel.rail_out_m - panel.rise_m
+    wire = level * math.hypot(panel.level_m, fall) / panel.level_m
+    press = level * fall / panel.level_m
+    uplift = pull_n * up - press
+    shear = (pull_n * along - level, level)
+    return HBrace(True, (0.0,), (wire,), (1.0,), uplift, uplift, pull_n, shear, (uplift, press))
 
 
 @dataclass(frozen=True, slots=True)
 class DiagonalBrace:
-    """Forces (N) in a diagonal brace; ``foot_reaction_n`` is what the strut's foot puts into the ground (out, down)."""
+    """Forces (N) in a diagonal brace; ``foot_reaction_n`` is what the strut's foot puts into the ground (out, down),
+    ``foot_shear_n`` what the end post's foot does."""
 
     reach_m: float
     angle_deg: float
@@ -191,29 +197,54 @@ class DiagonalBrace:
     tie_n: float
     end_post_uplift_n: float
     foot_reaction_n: tuple[float, float]
+    foot_shear_n: float
 
 
 def diagonal_brace(
-    pull_n: float, pull_height_m: float, strut_height_m: float, reach_m: float, tie: Literal["none", "foot", "mid"]
+    pull_n: float,
+    pull_height_m: float,
+    strut_height_m: float,
+    reach_m: float,
+    tie: Literal["none", "foot", "mid"],
+    rise_m: float = 0.0,
 ) -> DiagonalBrace:
-    """Strut from the end post at ``strut_height_m`` to a footing ``reach_m`` out.
+    """Strut from the end post at ``strut_height_m`` to a footing ``reach_m`` out, whose ground is ``rise_m`` higher.
 
-    Strut H·hp/h/cos ψ, tan ψ = h/a; uplift H·hp/a at every angle.  A tie from the end post's foot takes the foot's
-    outward push: straight across H·hp/h; to mid-strut H·hp/(h·cos ψ), bending the strut by H·hp/2 at its middle.
+    The pull acts along that ground.  Strut X/cos ψ with X = H·cos β·hp/h, tan ψ = (h − rise)/a; on level ground uplift
+    H·hp/a at every angle.  A tie from the end post's foot takes the foot's outward push: straight across, or to mid-strut,
+    bending the strut by X·h/2 at its middle; then the post's own foot takes the whole pull, without it only H·cos β − X.
 
     >>> d = diagonal_brace(1000, 1.0, 1.0, 1.0, "foot")
     >>> round(d.strut_n, 1), d.tie_n, d.end_post_uplift_n
     (1414.2, 1000.0, 1000.0)
     """
-    psi = math.atan2(strut_height_m, reach_m)
-    push = pull_n * pull_height_m / strut_height_m
-    uplift = pull_n * pull_height_m / reach_m
+    if rise_m >= strut_height_m:
+        raise BadInput(
+            "strut_height_m", "the strut's foot would lie higher than its head: brace with a level rail there"
+        )
+    grade = rise_m / reach_m
+    along, up = math.cos(math.atan(grade)), math.sin(math.atan(grade))
+    fall = strut_height_m - rise_m
+    psi = math.atan2(fall, reach_m)
+    push = pull_n * along * pull_height_m / strut_height_m
+    held = {
+        "none": push * fall / reach_m,
+        "foot": push * strut_height_m / reach_m,
+        "mid": push * strut_height_m / reach_m,
+    }
+    ties = {
+        "none": 0.0,
+        "foot": push * math.hypot(reach_m, rise_m) / reach_m,
+        "mid": push * math.hypot(reach_m, strut_height_m + rise_m) / reach_m,
+    }
+    uplift = pull_n * up + held[tie]
     return DiagonalBrace(
         reach_m=reach_m,
         angle_deg=math.degrees(psi),
         strut_n=push / math.cos(psi),
-        strut_moment_nm=pull_n * pull_height_m / 2 if tie == "mid" else 0.0,
-        tie_n={"none": 0.0, "foot": push, "mid": push / math.cos(psi)}[tie],
+        strut_moment_nm=push * strut_height_m / 2 if tie == "mid" else 0.0,
+        tie_n=ties[tie],
         end_post_uplift_n=uplift,
-        foot_reaction_n=(push if tie == "none" else 0.0, uplift),
+        foot_reaction_n=(push if tie == "none" else 0.0, held[tie]),
+        foot_shear_n=pull_n * along - (push if tie == "none" else 0.0),
     )

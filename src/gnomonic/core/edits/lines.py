@@ -13,7 +13,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.joined import SAME_M, end_station, nearest_station, vertex_at
 from gnomonic.core.job.document import End, Job, Join, Line
-from gnomonic.core.job.fence import Fence, checked, fence_of
+from gnomonic.core.job.fence import Fence, checked, fence_of, stationed
 from gnomonic.core.job.parts import PLAIN_TEXT, Found, Gate, MeasuredLine, Point, Stretch
 from gnomonic.core.say import Say, Values
 
@@ -363,15 +363,29 @@ def _part(fence: Fence, way: Course, low_m: float, high_m: float, update: dict[s
         p.model_copy(update={"at_m": p.at_m - low_m}) for p in fence.posts if low_m + SAME_M < p.at_m < high_m - SAME_M
     )
     facts = tuple(f.model_copy(update={"at_m": max(0.0, f.at_m - low_m)}) for f in fence.facts if inside(f.at_m))
-    spans = [(s, *clip(s.from_m, s.to_m)) for s in fence.forbidden]
-    forbidden = tuple(Stretch(from_m=a, to_m=b, reason=s.reason) for s, a, b in spans if b - a > SAME_M)
+
+    def spans(low: float, high: float) -> list[tuple[float, float]]:
+        a, b = clip(low, high)
+        return [(a, b)] if b - a > SAME_M else []
+
+    forbidden = tuple(
+        Stretch(from_m=a, to_m=b, reason=s.reason) for s in fence.forbidden for a, b in spans(s.from_m, s.to_m)
+    )
     finds = [(f, *clip(f.from_m or 0.0, f.to_m or 0.0)) for f in fence.own.found]
     found = tuple(
         f.model_copy(update={"from_m": max(0.0, a), "to_m": max(a, b)})
         for f, a, b in finds
         if b > a or (b == a and (b > 0 or low_m == 0))
     )
-    rest = {"measured": cut, "gates": gates, "posts": posts, "forbidden": forbidden, "found": found, "facts": facts}
+    asks = stationed(fence.own, lambda at: at - low_m if inside(at) else None, spans)
+    rest = asks | {
+        "measured": cut,
+        "gates": gates,
+        "posts": posts,
+        "forbidden": forbidden,
+        "found": found,
+        "facts": facts,
+    }
     return fence.own.model_copy(update={**rest, **update})
 
 

@@ -14,7 +14,7 @@ from gnomonic.core.ground.booked import booked_line
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
 from gnomonic.core.job.document import Join
-from gnomonic.core.job.fence import Fence, changed, fences
+from gnomonic.core.job.fence import Fence, changed, fences, stationed
 from gnomonic.core.job.parts import ForcedPost, Found, Marking, MeasuredLine, Stretch
 from gnomonic.core.job.parts import Place as MapPlace
 from gnomonic.core.record import Record
@@ -284,21 +284,28 @@ def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
     gates = [(g, kept(g.at_m, g.name)) for g in fence.gates]
     posts = [(p, kept(p.at_m, "the post placed by hand")) for p in fence.posts]
     forbidden: list[Stretch] = []
-    for s in fence.forbidden:
-        low, high = at(s.from_m), at(s.to_m)
+
+    def spans(from_m: float, to_m: float) -> list[tuple[float, float]]:
+        low, high = at(from_m), at(to_m)
         if low is None or high is None or abs(high - low) < 1e-6:
+            return []
+        both = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
+        return [(a, b) for a, b in both if b - a > 1e-6]
+
+    for s in fence.forbidden:
+        there = spans(s.from_m, s.to_m)
+        if not there:
             where: dict[str, tuple[float, str] | str] = {"a": (s.from_m, "station"), "b": (s.to_m, "station")}
             lost.append(
                 Say("the forbidden stretch {a} to {b}" + (f" ({s.reason})" if s.reason else "") + " would go", where)
             )
             continue
-        spans = [(low, high)] if low < high else [(low, now.length_m), (0.0, high)]
-        forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in spans if b - a > 1e-6]
+        forbidden += [Stretch(from_m=a, to_m=b, reason=s.reason) for a, b in there]
     facts = [(f, kept(f.at_m, f"what is known of post {f.post}")) for f in fence.facts]
     joins: list[Join] = []
     for join in fence.job.joins:
-        there = at(join.at_m) if join.on == fence.id else join.at_m
-        if there is None:
+        stands = at(join.at_m) if join.on == fence.id else join.at_m
+        if stands is None:
             lost.append(
                 Say(
                     "{name} would no longer stand on it at {at}",
@@ -306,7 +313,7 @@ def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
                 )
             )
         else:
-            joins.append(join if there == join.at_m else join.model_copy(update={"at_m": there}))
+            joins.append(join if stands == join.at_m else join.model_copy(update={"at_m": stands}))
     if lost and not lose:
         raise BadInput(
             "lose", together("not everything can be carried to the mended line: ", lost, ". Undo brings it back")
@@ -318,6 +325,7 @@ def mended_fence(fence: Fence, mended: mend.Mended, lose: bool = True) -> Fence:
         forbidden=tuple(forbidden),
         facts=tuple(f.model_copy(update={"at_m": to}) for f, to in facts if to is not None),
         joins=tuple(joins),
+        **stationed(fence.own, at, spans),
     )
     return _found_kept(moved, mended.line, was, now, at)
 

@@ -13,10 +13,8 @@ def own_posts(plan: Plan) -> list[Post]:
 
 def filled_round(plan: Plan, post: Post) -> tuple[str, float]:
     """What is filled round a post and how much (m³): hole less post; nothing where the soil goes back."""
-    rule = post.rule
-    way = {"concrete": "concrete", "soil_cement": "soil cement"}.get(plan.section.school("setting"), "")
-    fill, volume = rule.fill or way, rule.round_m3(post.depth_m)
-    return (fill, volume) if fill and volume else ("", 0.0)
+    volume = post.rule.round_m3(post.depth_m)
+    return (post.fill, volume) if post.fill and volume else ("", 0.0)
 
 
 def filled_m3(plan: Plan) -> dict[str, float]:

@@ -192,8 +192,9 @@ def _struts(plan: Plan) -> list[Need]:
     if not plan.struts:
         return []
     held = _at(plan, (s.station_m for s in plan.struts))
+    longest = max(s.length_m for s in plan.struts)
     return [
-        _of_catalog("strut", len(plan.struts), "strut", held, size_m=plan.struts[0].length_m),
+        _of_catalog("strut", len(plan.struts), "strut", held, size_m=longest),
         _of_catalog("strut_wire", sum(s.wire_m for s in plan.struts), "strut_wire", held, "m"),
     ]
 

@@ -11,7 +11,9 @@ from pydantic import Field, model_validator
 from gnomonic.core.job.parts import (
     PLAIN_TEXT,
     Barrier,
+    BraceAsk,
     Decisions,
+    EndBrace,
     Fact,
     ForcedPost,
     Found,
@@ -22,8 +24,10 @@ from gnomonic.core.job.parts import (
     MeasuredLine,
     Name,
     Part,
+    PostAsk,
     SharedPost,
     Span,
+    Standing,
     Stretch,
 )
 
@@ -34,7 +38,8 @@ End = Literal["start", "end"]
 
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
-    known of its posts.
+    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), what is
+    ``asked`` of single posts.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
     an old fence that others join, on which nothing is planned.
@@ -55,6 +60,10 @@ class Line(Part):
     facts: Annotated[tuple[Fact, ...], Field(max_length=2000)] = ()
     swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
     shared: Annotated[tuple[SharedPost, ...], Field(max_length=2)] = ()
+    soil: Standing = Standing()
+    bracing: BraceAsk = BraceAsk()
+    braces: Annotated[tuple[EndBrace, ...], Field(max_length=400)] = ()
+    asked: Annotated[tuple[PostAsk, ...], Field(max_length=2000)] = ()
 
     @model_validator(mode="after")
     def _sound(self) -> "Line":

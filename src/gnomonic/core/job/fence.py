@@ -1,11 +1,13 @@
 """One line seen with what of its job bears on it, and the next version of both."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from gnomonic.core.job.document import Job, Line, Offcut, Stock
 from gnomonic.core.job.parts import (
     Barrier,
+    BraceAsk,
     Decisions,
     Fact,
     ForcedPost,
@@ -15,10 +17,14 @@ from gnomonic.core.job.parts import (
     Hold,
     Marking,
     MeasuredLine,
+    PostAsk,
     SharedPost,
+    Standing,
     Stretch,
 )
 
+NEAR_END_M = 0.3  # an end keeps its brace when its gate or corner is moved by less
+NEAR_POST_M = 0.15
 OF_THE_JOB = ("frame", "joins", "marking", "stock")
 
 
@@ -110,9 +116,39 @@ class Fence:
         return self.own.shared
 
     @property
+    def soil(self) -> Standing:
+        """What its posts stand in."""
+        return self.own.soil
+
+    def bracing(self, at_m: float, ahead: bool) -> BraceAsk:
+        """How the end of a run is to be braced: as asked there, or as the line has it."""
+        own = next((b for b in self.own.braces if abs(b.at_m - at_m) < NEAR_END_M and b.ahead == ahead), None)
+        return own or self.own.bracing
+
+    def asked_at(self, at_m: float) -> PostAsk | None:
+        """What is asked of the post at a station."""
+        return next((a for a in self.own.asked if abs(a.at_m - at_m) < NEAR_POST_M), None)
+
+    @property
     def offcuts_m(self) -> tuple[float, ...]:
         """Offcuts on hand of the fabric that hangs here."""
         return tuple(o.length_m for o in self.job.stock.offcuts if o.label == self.own.barrier.label)
+
+
+def stationed(
+    own: Line, to: Callable[[float], float | None], spans: Callable[[float, float], list[tuple[float, float]]]
+) -> dict[str, Any]:
+    """A line's soil, braces and asked posts where its stations are others; what has no place there goes."""
+    stretches = tuple(
+        s.model_copy(update={"from_m": a, "to_m": b}) for s in own.soil.stretches for a, b in spans(s.from_m, s.to_m)
+    )
+    braces = [(b, to(b.at_m)) for b in own.braces]
+    asked = [(p, to(p.at_m)) for p in own.asked]
+    return {
+        "soil": own.soil.model_copy(update={"stretches": stretches}),
+        "braces": tuple(b.model_copy(update={"at_m": max(0.0, at)}) for b, at in braces if at is not None),
+        "asked": tuple(p.model_copy(update={"at_m": max(0.0, at)}) for p, at in asked if at is not None),
+    }
 
 
 def fence_of(job: Job, line_id: str = "") -> Fence:

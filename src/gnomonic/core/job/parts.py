@@ -165,6 +165,7 @@ class Decisions(Part):
     piece_min_m: float
     longest_run_m: float
     batten_m: float
+    hold_factor: float
 
     @model_validator(mode="before")
     @classmethod
@@ -219,6 +220,74 @@ class Stretch(Part):
         if self.to_m <= self.from_m:
             raise ValueError("a forbidden stretch ends beyond where it starts")
         return self
+
+
+class SoilStretch(Part):
+    """Ground of one kind between two stations; a later stretch stands over an earlier one."""
+
+    from_m: Annotated[float, Field(ge=0, le=1e6)]
+    to_m: Span
+    soil: Key
+    wet: bool = False
+
+    @model_validator(mode="after")
+    def _rising(self) -> "SoilStretch":
+        if self.to_m <= self.from_m:
+            raise ValueError("a stretch of soil ends beyond where it starts")
+        return self
+
+
+class Standing(Part):
+    """What posts stand in: a soil (``soil/data/soils.toml``), by stretch where it changes, how deep it freezes (0: not said), by which
+    ``method`` a post is passed: what it holds at last with a factor, or what the building code allows.
+    """
+
+    soil: Key = "unknown"
+    wet: bool = False
+    stretches: Annotated[tuple[SoilStretch, ...], Field(max_length=200)] = ()
+    frost_m: Annotated[float, Field(ge=0, le=3)] = 0.0
+    method: Literal["ultimate", "code"] = "ultimate"
+
+    def at(self, station_m: float) -> tuple[str, bool]:
+        """Soil and whether it is wet at a station."""
+        found = [s for s in self.stretches if s.from_m <= station_m <= s.to_m]
+        return (found[-1].soil, found[-1].wet) if found else (self.soil, self.wet)
+
+
+BraceKind = Literal["", "h", "strut", "box", "welded", "deadman", "boards", "none"]
+
+
+class BraceAsk(Part):
+    """How an end is braced; what is left out is as the job, the barrier and the decisions have it.
+
+    ``rail_share`` height of rail or strut as a share of the fence's; ``lay`` how the rail lies on a slope.
+    """
+
+    kind: BraceKind = ""
+    panels: Annotated[int, Field(ge=1, le=3)] | None = None
+    spacing_m: Annotated[float, Field(ge=1.0, le=4.0)] | None = None
+    rail_share: Annotated[float, Field(ge=0.4, le=1.0)] | None = None
+    lay: Literal["", "level", "ground"] = ""
+    angle_deg: Annotated[float, Field(ge=30, le=60)] | None = None
+    tie: Literal["", "none", "foot", "mid"] = ""
+    side: Literal["", "left", "right"] = ""
+
+
+class EndBrace(BraceAsk):
+    """How one end of a run is braced: the run that starts (``ahead``) or ends at this station."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    ahead: bool
+
+
+class PostAsk(Part):
+    """What is asked of the post at a station: how deep, what is filled round it, a board against it, another kind."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    depth_m: Annotated[float, Field(ge=0.2, le=3)] | None = None
+    fill: Literal["", "tamped", "gravel", "concrete", "soil_cement"] = ""
+    block: bool = False
+    kind: Annotated[str, Field(pattern=r"^[a-z_]{0,24}$")] = ""
 
 
 class Fact(Part):

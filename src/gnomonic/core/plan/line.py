@@ -16,7 +16,7 @@ from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import Gate
 from gnomonic.core.plan.barred import barred_stretches
-from gnomonic.core.plan.braces import build_brace, build_struts, run_ends
+from gnomonic.core.plan.braces import Site, brace_all, pulls_on, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
 from gnomonic.core.plan.model import Asked, Barred, Plan
 from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
@@ -47,6 +47,8 @@ class LineMemo:
     plan: Plan | None = None
     pulled: Plan | None = None
     pulled_of: tuple[object, ...] = ()
+    held: Plan | None = None
+    held_of: Plan | None = None
     named: Plan | None = None
     named_of: Plan | None = None
     stretches: dict[tuple[float, float], Solved] = field(default_factory=dict)
@@ -88,6 +90,8 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
     stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees)
     layouts, evens, ignored = _set_out(stage, runs, ends, memo)
     height = d.clearance_m + hung.top_m
+    site = Site(fence, hung, line, height, d.clearance_m)
+    held = brace_all(site, runs, ends)
     posts, bays = place_posts(Ground(fence, line, hung, things, asked, there), runs, ends, layouts, height)
     lengths = slope_lengths(layouts, line)
     made = Plan(
@@ -99,8 +103,10 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
         gates=tuple(gates),
         posts=posts,
         bays=bays,
-        braces=tuple(build_brace(e, runs[e.run], hung, height, d.clearance_m) for e in ends if e.panels),
-        struts=build_struts(hung, runs, height, d.clearance_m),
+        braces=held[0],
+        struts=held[1],
+        anchors=held[2],
+        ends=pulls_on(site, runs, held),
         rolls=NOTHING_HUNG,
         more=(),
         coils=(),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gnomonic.core.brace.layout import BraceEnd
-from gnomonic.core.brace.statics import DiagonalBrace, HBrace
+from gnomonic.core.brace.statics import DiagonalBrace, HBrace, Panel
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import PostKind, PostRule, Slot, System
 from gnomonic.core.fabric.fabrics import Fabric, Wire
@@ -20,6 +20,7 @@ from gnomonic.core.job.parts import Gate
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
+from gnomonic.core.soil.soils import InSoil
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +51,8 @@ class Post:
     stock_m: float
     rule: PostRule
     name: str
+    fill: str = ""
+    block: bool = False
     deeper_m: float = 0.0
     because: str = ""
     shared: str = ""
@@ -90,15 +93,20 @@ class Bay:
 
 @dataclass(frozen=True, slots=True)
 class Brace:
-    """A braced end with its statics; ``rail_cut_m`` per panel, ``wire_m`` brace wire per panel."""
+    """A braced end with its statics, by panel: the ``panels`` on their ground, ``rail_cut_m`` between faces, ``wire_m`` brace
+    wire in all and the ``diagonal_m`` it runs along; ``lay`` is how the rail lies: level, or along the ground."""
 
     end: BraceEnd
+    kind: str
     statics: HBrace
     pull_n: float
     pull_height_m: float
     rail_height_m: float
+    panels: tuple[Panel, ...]
+    lay: str
     rail_cut_m: tuple[float, ...]
     wire_m: tuple[float, ...]
+    diagonal_m: tuple[float, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +114,7 @@ class Strut:
     """A diagonal brace at one end of a run; ``length_m`` of the strut with what lies in the ground."""
 
     run: int
+    at_start: bool
     station_m: float
     statics: DiagonalBrace
     pull_n: float
@@ -113,6 +122,37 @@ class Strut:
     height_m: float
     length_m: float
     wire_m: float
+    tie: str
+    buried_m: float
+    rise_m: float
+    side: str
+
+    @property
+    def trench_m(self) -> tuple[float, float, float]:
+        """The trench of its foot: from, to (along the ground from the post) and how deep."""
+        s, psi = self.statics, math.radians(self.statics.angle_deg)
+        return s.reach_m, s.reach_m + self.buried_m * math.cos(psi), self.buried_m * math.sin(psi)
+
+
+@dataclass(frozen=True, slots=True)
+class Anchor:
+    """An end without panel or strut: held by a wire to a buried log (``deadman``), by ``boards`` against its post, by the
+    top ``rail`` that keeps the ends of its run apart, or by the post alone (``none``).  ``shear_n`` is left on the post ``shear_at_m`` above its ground; of a dead-man ``head_m`` where the wire meets
+    the post, how far out the log lies, the wire's pull and its length."""
+
+    run: int
+    at_start: bool
+    station_m: float
+    kind: str
+    pull_n: float
+    pull_height_m: float
+    shear_n: float
+    shear_at_m: float
+    uplift_n: float
+    head_m: float = 0.0
+    reach_m: float = 0.0
+    wire_n: float = 0.0
+    wire_m: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,20 +252,86 @@ class Asked:
 
 @dataclass(frozen=True, slots=True)
 class Pull:
-    """What pulls on a shared post: a run of a line, the way it runs from the post, its pull and what its brace lifts."""
+    """What pulls on a post: a run of a line, the way it runs from the post, its pull, what its brace lifts, and the force it
+    leaves on the post ``shear_at_m`` above its ground (at its foot, where it is braced); ``stands`` false where its brace does not."""
 
     line: str
     name: str
     bearing_deg: float
     pull_n: float
     uplift_n: float
+    shear_n: float
+    shear_at_m: float
+    stands: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """What one post is asked to hold on the coldest day, and what it has where it stands.
+
+    ``side_n`` acts sideways ``side_at_m`` above the ground (the resultant of all runs), ``lift_n`` up; ``alone`` is the worst of
+    its runs by itself.  ``why`` names what asks: ends, bend, dip, hump.  ``has_n`` is ultimate, ``code_n`` what the building
+    code allows, ``lean_m`` how far it moves at the ground, ``grip_n`` what holds it down.
+    """
+
+    post: int
+    why: str
+    side_n: float
+    side_at_m: float
+    side_deg: float | None
+    lift_n: float
+    alone: tuple[float, float] | None
+    at: InSoil
+    has_n: float
+    code_n: float
+    lean_m: float
+    top_m: float
+    grip_n: float
+    board_n: float
+    factor: float
+    method: str
+    stop_m: float
+    stands: bool = True
+
+    @property
+    def asked_side_n(self) -> float:
+        """The greater of all runs together and the worst alone."""
+        return max(self.side_n, self.alone[0] if self.alone else 0.0)
+
+    @property
+    def side_share(self) -> float:
+        """What it is asked sideways, with the factor (the code's value has its own), over what it has."""
+        if self.asked_side_n <= 0:
+            return 0.0
+        has, asked = (
+            (self.code_n, self.asked_side_n) if self.method == "code" else (self.has_n, self.asked_side_n * self.factor)
+        )
+        return asked / has if has > 0 else math.inf
+
+    @property
+    def lift_share(self) -> float:
+        """What lifts it, with the factor, over what holds it down."""
+        if self.lift_n <= 0:
+            return 0.0
+        return self.lift_n * self.factor / self.grip_n if self.grip_n > 0 else math.inf
+
+    @property
+    def leans(self) -> bool:
+        """Whether it moves so far at the ground that one stops pulling."""
+        return self.lean_m > self.stop_m
+
+    @property
+    def holds(self) -> bool:
+        """Whether it stays put."""
+        return self.stands and self.side_share <= 1 and self.lift_share <= 1 and not self.leans
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
     """Everything a line makes; ``slope_m`` is each run's length along the ground, post foot to post foot.
 
-    ``pulls`` holds, by post, all that pulls on it where more than this line does.
+    ``ends`` is what every run does to the posts it ends on, by station; ``pulls`` holds, by post, all that pulls on it where
+    more than this line does; ``holds`` what every post is asked and what it has (``holds.py``).
     """
 
     course: Course
@@ -238,6 +344,8 @@ class Plan:
     bays: tuple[Bay, ...]
     braces: tuple[Brace, ...]
     struts: tuple[Strut, ...]
+    anchors: tuple[Anchor, ...]
+    ends: tuple[tuple[float, Pull], ...]
     rolls: FabricPlan
     more: tuple[MoreRolls, ...]
     coils: tuple[Coils, ...]
@@ -250,6 +358,7 @@ class Plan:
     barred: tuple[Barred, ...]
     things: tuple[OnLine, ...]
     pulls: tuple[tuple[int, tuple[Pull, ...]], ...] = ()
+    holds: tuple[Holding, ...] = ()
 
     @property
     def system(self) -> System:

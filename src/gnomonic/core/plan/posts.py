@@ -13,6 +13,7 @@ from gnomonic.core.finish.fittings import Fitting, post_fittings, slot_of
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine, soft_ground
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.job.parts import PostAsk
 from gnomonic.core.plan.model import Asked, Bay, Post
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
@@ -87,8 +88,10 @@ def _kinds(
             bent = noticed < abs(turn) <= fence.decisions.corner_angle_deg
             role = "dip" if change > dip else "hump" if change < -dip else "bend" if bent else "line"
             since += 1
+            ask = fence.asked_at(station)
             firm = role != "line" or softest(soft, station) or (every and since >= every)
-            rows[station] = (system.firm_post if firm else system.line_post, role, turn, change, 1)
+            kind = system.firm_post if firm else system.line_post
+            rows[station] = (ask.kind if ask and ask.kind in system.posts else kind, role, turn, change, 1)
             since = 0 if firm else since
     return rows
 
@@ -131,6 +134,27 @@ def _asked_rule(
     return rule, high, deepest - rule.depth_m, because
 
 
+FILLS = {"concrete": "concrete", "soil_cement": "soil cement", "gravel": "crushed rock", "tamped": ""}
+
+
+def _filled(section: Section, rule: PostRule, ask: PostAsk | None) -> str:
+    """What is filled round a post: as asked for it, as its kind is set, or as the school has it; nothing round one that is driven."""
+    if ask and ask.fill:
+        return FILLS[ask.fill]
+    return rule.fill or (FILLS.get(section.school("setting"), "") if rule.hole_m else "")
+
+
+def _as_asked(
+    section: Section, rule: PostRule, deeper_m: float, because: str, ask: PostAsk, fill: str
+) -> tuple[PostRule, float, str]:
+    """A post as the fencer asks for it here: so deep, in a hole where something is filled round it."""
+    if fill and not rule.hole_m:
+        rule = rule.model_copy(update={"hole_m": rule.diameter_m + section.system.rule("footing_round_m")})
+    if ask.depth_m is not None:
+        return rule, ask.depth_m - rule.depth_m, "asked for here"
+    return rule, deeper_m, because
+
+
 def place_posts(
     ground: Ground, runs: list[Run], ends: list[BraceEnd], layouts: list[Layout], height_m: float
 ) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
@@ -151,6 +175,10 @@ def place_posts(
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
         rule, high, deeper, because = _asked_rule(section.posts[kind], height_m, deeper, because, joined)
+        ask = fence.asked_at(station)
+        fill = _filled(section, rule, ask)
+        if ask:
+            rule, deeper, because = _as_asked(section, rule, deeper, because, ask, fill)
         if (id(rule), deeper, high) not in sizes:
             sizes[id(rule), deeper, high] = sized(rule, high, deeper)
         depth, length, stock = sizes[id(rule), deeper, high]
@@ -176,6 +204,8 @@ def place_posts(
                 fittings=fitted[key],
                 slot=slot,
                 stock_m=stock,
+                fill=fill,
+                block=bool(ask and ask.block),
                 deeper_m=deeper,
                 because=because,
                 shared=there.get(at, ""),

@@ -12,6 +12,7 @@ from gnomonic.core.ground.joined import Meeting, check_joins, meetings
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
+from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.line import Laid, LineMemo, lay_out
 from gnomonic.core.plan.model import JobPlan, Plan
@@ -100,6 +101,9 @@ def plan(job: Job, memo: PlanMemo | None = None, names_of: NamesOf | None = None
         lines = {k: memo.lines[k].pulled or made for k, made in lines.items()}
     for fence in built:
         own, made = memo.lines[fence.id], lines[fence.id]
+        if own.held is None or own.held_of is not made:
+            own.held_of, own.held = made, replace(made, holds=holds_of(fence, made))
+        made = lines[fence.id] = own.held
         called = (names_of(fence.id, made) if names_of else None) or in_order(made, fence.facts)
         if own.named is None or own.named_of is not made or tuple(p.name for p in own.named.posts) != called:
             own.named, own.named_of = renamed(made, called), made

@@ -1,4 +1,4 @@
-"""Facts of the tag, and those of a brace."""
+"""Facts of the tag, what the pull of a section is made of, and what pulls on a shared post."""
 
 import math
 from collections import Counter
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.section import Section
 from gnomonic.core.ground.bearing import quadrant
-from gnomonic.core.plan.model import Brace, Pull, Strut
+from gnomonic.core.plan.model import Pull
 from gnomonic.core.say import Say, Why
 
 METHOD = "derived: docs/method.md §"
@@ -22,124 +22,6 @@ class Fact:
     value: Say
     why: Why
     note: str = ""
-
-
-def brace_facts(section: Section, brace: Brace, several: bool) -> list[Fact]:
-    """Pull, rail, wire, uplift and cut lengths of one braced end; ``several`` names which of two runs it is."""
-    s, end = brace.statics, brace.end
-    assert s.rail_n is not None and s.end_post_uplift_n is not None and s.wire_share is not None
-    share = "{share} · " if end.panels > 1 else ""
-    sharing = ": the first panel takes its share by stiffness" if end.panels > 1 else ""
-    side = "" if not several else (", run ahead" if end.at_start else ", run behind")
-    values: Values = {
-        "pull": (brace.pull_n, "force"),
-        "hp": (brace.pull_height_m, "cut"),
-        "hr": (brace.rail_height_m, "cut"),
-        "l": (end.spacing_m, "cut"),
-        "rail": (s.rail_n[0], "force"),
-        "wire": (s.wire_n[0], "force"),
-        "uplift": (s.end_post_uplift_n, "force"),
-        "lift": (abs(s.end_post_uplift_n), "force"),
-        **{f"cut{k}": (m, "cut") for k, m in enumerate(brace.rail_cut_m)},
-        "length": (brace.wire_m[0], "station"),
-        "share": (s.wire_share[0], "share"),
-        "angle": (math.degrees(math.atan2(brace.rail_height_m, end.spacing_m)), "angle"),
-    }
-    pulls = Fact("Pull of what hangs" + side, Say("{pull}", values), pull_why(section))
-    return [
-        pulls,
-        *(_crossed(values, side) if end.crossed else _held(section, values, side, share, sharing)),
-        *_cuts(section, values, side, len(brace.rail_cut_m), end.crossed),
-    ]
-
-
-def _crossed(values: Values, side: str) -> list[Fact]:
-    """The run ahead of a braced post within a side: its wire lies on the other diagonal of the panel behind and holds alone."""
-    working = Say("{pull} · {hp} / {hr} / cos {angle} = {wire}", values)
-    press = {**values, "press": values["lift"]}
-    return [
-        Fact(
-            "Rail" + side,
-            Say("not loaded by this run"),
-            Why(
-                "the panel lies behind the post: a rail can push, not pull, so this run is held by its wire alone",
-                Say("with both runs pulled their forces meet in this post, and rail and wires carry what is left over"),
-                METHOD + "5",
-            ),
-        ),
-        Fact(
-            "Second wire pulls" + side,
-            Say("{wire}", values),
-            Why("from the top of this post to the foot of the brace post behind, like a stay", working, METHOD + "5"),
-        ),
-        Fact(
-            "Lifts the brace post behind by" + side,
-            Say("{press}", press),
-            Why(
-                "H·hp/l, and presses this post down by as much",
-                Say("{pull} · {hp} / {l} = {press}", press),
-                METHOD + "5",
-            ),
-        ),
-    ]
-
-
-def _held(section: Section, values: Values, side: str, share: str, sharing: str) -> list[Fact]:
-    return [
-        Fact(
-            "Rail pushes" + side,
-            Say("{rail}", values),
-            Why(
-                "C = H·hp/hr",
-                Say("{pull} · {hp} / {hr} = {rail}", values),
-                METHOD + "5",
-                other=section.system.rules["rail_share"].reason,
-            ),
-        ),
-        Fact(
-            "Brace wire pulls" + side,
-            Say("{wire}", values),
-            Why(
-                "T = C/cos φ, from the top of the brace post to the foot of this one" + sharing,
-                Say(share + "{rail} / cos {angle} = {wire}", values),
-                METHOD + "5",
-                other="On the other diagonal the wire goes slack and nothing holds.",
-            ),
-        ),
-        Fact(
-            "Lifts this post by" + side,
-            Say("{uplift}", values),
-            Why(
-                "H·hp/l: a longer rail, not a higher one, keeps the post in the ground" + sharing,
-                Say(share + "{pull} · {hp} / {l} = {uplift}", values),
-                METHOD + "5",
-            ),
-        ),
-    ]
-
-
-def _cuts(section: Section, values: Values, side: str, rails: int, crossed: bool) -> list[Fact]:
-    """What a brace is cut from; a crossed wire shares the rail of the run behind."""
-    rules = section.system.rules
-    cuts = [f"{{cut{k}}}" for k in range(rails)]
-    several = "" if len(cuts) == 1 else "s, from this post inwards"
-    rail = Fact(
-        f"Cut the rail{several}, between faces" + side,
-        Say("about " + ", ".join(cuts), values),
-        Why(
-            "post centres less half of each post",
-            Say("{l} between centres leaves " + ", ".join(cuts), values),
-            "common practice",
-            other=rules["rail_seat_m"].reason,
-        ),
-    )
-    turns = f"{rules['brace_wire_loops'].value:g} turns of twice the diagonal, and the wraps: {{length}}"
-    wire = Fact(
-        "Brace wire, a panel" + side,
-        Say("{length}", values),
-        Why(rules["brace_wire_loops"].reason, Say(turns, values), "common practice"),
-    )
-    return [wire] if crossed else [rail, wire]
 
 
 def pull_why(section: Section) -> Why:
@@ -159,69 +41,26 @@ def pull_why(section: Section) -> Why:
         else:
             values |= {f"c{k}": (after, "force"), f"g{k}": (after / now - 1, "share")}
             cold.append(f"{{n{k}}} {{c{k}}}, {{g{k}}} more")
-    twisted = " (twisted strands are taken as straight: at most so much)" if section.barbs else ""
-    other = Say("Ends fixed, after a drop of {drop}: " + "; ".join(cold) + twisted + ".", values)
-    if any(x.fabric.spacing_in for x in section.layers):
-        rule = (
-            "half the tension curve left in every wire of the fabric, on the day of the pull; strands as they are drawn"
-        )
-        return Why(rule, Say("; ".join(parts), values), METHOD + "8", other=other)
-    return Why("what each is drawn to, taken together", Say("; ".join(parts), values), "from memory", other=other)
-
-
-def strut_facts(section: Section, strut: Strut, count: int) -> list[Fact]:
-    """Forces and cut length of a diagonal brace; ``count`` when a corner has one for each of its runs."""
-    system = section.system
-    s, high = strut.statics, strut.height_m
-    tie = {
-        "mid": "Tied to the middle of the strut, the lift comes on the post's foot through the tie, and the strut's head only "
-        "pushes; the strut is bent.",
-        "foot": "Tied straight across its foot, the lift comes on the post where the strut's head sits: a steep strut slides "
-        "up there and jacks the post out.",
+    twisted = "; twisted strands are taken as straight: at most so much" if section.barbs else ""
+    values |= {
+        "day": (section.pull_n, "force"),
+        "cold": (section.cold_n, "force"),
+        "at": (section.pull_height_m, "cut"),
     }
-    each = f", each of {count}" if count > 1 else ""
-    values: Values = {
-        "pull": (strut.pull_n, "force"),
-        "hp": (strut.pull_height_m, "cut"),
-        "h": (high, "cut"),
-        "a": (s.reach_m, "cut"),
-        "strut": (s.strut_n, "force"),
-        "uplift": (s.end_post_uplift_n, "force"),
-        "angle": (s.angle_deg, "angle"),
-        "long": (strut.length_m, "cut"),
-        "buried": (system.rule("strut_buried_m"), "cut"),
-        "tie": (s.tie_n, "force"),
-    }
-    share = system.rules["strut_share"]
-    return [
-        Fact(
-            "Strut pushes" + each,
-            Say("{strut}", values),
-            Why(
-                "H·hp/h / cos ψ", Say("{pull} · {hp} / {h} / cos {angle} = {strut}", values), METHOD + "5", share.reason
-            ),
+    gives = any(after is None for _, now, after in pulled if now > 0)
+    drawn = "(a mesh as it is drawn: what cold adds to it is not worked out)"
+    curved = any(x.fabric.spacing_in for x in section.layers)
+    day = "half the tension curve left in every wire, or its working tension where that comes first"
+    told = f"On the day of the pull ({day if curved else 'what each is drawn to'}): "
+    return Why(
+        "ends are designed for the coldest day, their posts fixed, each wire by itself",
+        Say(
+            f"{{cold}} {drawn if gives else 'after a drop of {drop}'}, {{at}} above the bottom edge, where the tensions balance",
+            values,
         ),
-        Fact(
-            "Lifts this post by" + each,
-            Say("{uplift}", values),
-            Why(
-                "H·hp/a, the same whatever the tie, which only changes where on the post it acts; a longer reach lifts less",
-                Say("{pull} · {hp} / {a} = {uplift}", values),
-                METHOD + "5",
-                tie[section.school("strut_tie")],
-            ),
-        ),
-        Fact(
-            "Cut the strut" + each,
-            Say("{long}", values),
-            Why(
-                system.rules["strut_buried_m"].reason,
-                Say("√({h}² + {a}²) and {buried} in the trench; its tie carries {tie}", values),
-                "common practice",
-                other=tie["foot" if section.school("strut_tie") == "mid" else "mid"],
-            ),
-        ),
-    ]
+        METHOD + "8" if curved else "from memory; what cold adds: " + METHOD + "8",
+        other=Say(told + "; ".join(parts) + ", {day} in all. Cold: " + "; ".join(cold) + twisted + ".", values),
+    )
 
 
 def pull_facts(pulls: Sequence[Pull]) -> list[Fact]:

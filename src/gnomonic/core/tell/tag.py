@@ -13,8 +13,9 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
+from gnomonic.core.tell.bracing import anchor_facts, brace_facts, hold_facts, strut_facts
 from gnomonic.core.tell.compare import against_even
-from gnomonic.core.tell.facts import METHOD, Fact, Values, brace_facts, pull_facts, strut_facts
+from gnomonic.core.tell.facts import METHOD, Fact, Values, pull_facts
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,14 +55,17 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
         facts.append(_grade_change(plan, post))
     facts += _string_offset(plan, post)
     facts += pull_facts(dict(plan.pulls).get(number, ()))
-    braces = [b for b in plan.braces if abs(b.end.stations_m[0] - post.station_m) < 1e-6]
-    if plan.course.closed and number == 0:
-        braces += [b for b in plan.braces if abs(b.end.stations_m[0] - plan.course.length_m) < 1e-6]
+    braces = [b for b in plan.braces if _stands(plan, post, b.end.stations_m[0])]
+    struts = [s for s in plan.struts if _stands(plan, post, s.station_m)]
+    anchors = [a for a in plan.anchors if _stands(plan, post, a.station_m)]
+    several = len(braces) + len(struts) + len(anchors) > 1
+    facts += [f for held in plan.holds if held.post == number for f in hold_facts(plan, post, held)]
     for brace in braces:
-        facts += brace_facts(plan.section, brace, len(braces) > 1)
-    struts = [s for s in plan.struts if abs(s.station_m - post.station_m) < 1e-6]
-    if struts:
-        facts += strut_facts(plan.section, struts[0], len(struts))
+        facts += brace_facts(plan.section, brace, several)
+    for strut in struts:
+        facts += strut_facts(plan.section, strut, several)
+    for anchor in anchors:
+        facts += anchor_facts(plan.section, anchor, several)
     facts += [_fitting(f) for f in post.fittings]
     cautions = []
     for stretch in plan.barred:
@@ -82,6 +86,13 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     ]
     title = f"{ROLE_WORDS.get(post.role, 'Post')} {tag_name(fence, post.name)}"
     return Tag(title, post.station_m, tuple(facts), tuple(cautions), post.fittings)
+
+
+def _stands(plan: Plan, post: Post, station_m: float) -> bool:
+    """Whether a post stands at a station; the last of a closed line is its first."""
+    if plan.course.closed and post.index == 0 and abs(station_m - plan.course.length_m) < 1e-6:
+        return True
+    return abs(post.station_m - station_m) < 1e-6
 
 
 def _tape(plan: Plan, post: Post) -> Fact:

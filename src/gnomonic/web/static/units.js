@@ -67,6 +67,7 @@ export function quantity(value, kind) {
   }
   if (kind === "strain") return `${rounded(value * 100, 2)} %`;
   if (kind === "grade" || kind === "share") return `${rounded(value * 100)} %`;
+  if (kind === "times") return `${rounded(value, 1)} ×`;
   if (kind === "angle") return `${rounded(value)}°`;
   if (kind === "warmth") return us ? `${rounded(value * 1.8)} °F` : `${rounded(value)} °C`;
   return rounded(value);

@@ -1,0 +1,185 @@
+"""What every post is asked to hold, followed to the ground: ends, corners, bends, dips and humps.
+
+Source: docs/method.md §4–6.  Forces are those of the coldest day.
+"""
+
+import math
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+
+from gnomonic.core.brace.forces import Ends, corner, lift, side_n
+from gnomonic.core.demand.section import Section
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.model import Bay, Holding, Plan, Post, Pull
+from gnomonic.core.soil.soils import InSoil, soil
+
+SOLID = ("concrete", "soil cement")  # what goes into the ground with the post as one piece
+NEAR_M = 1e-4
+
+
+def in_soil(fence: Fence, section: Section, post: Post, wet_at: Sequence[tuple[float, float]]) -> InSoil:
+    """A post where it stands.  A footing bears with its hole's width; what is tamped round a post leaves it its own."""
+    key, wet = fence.soil.at(post.station_m)
+    wet = wet or any(a <= post.station_m <= b for a, b in wet_at)
+    wide = post.rule.hole_m if post.fill in SOLID and post.rule.hole_m else post.rule.diameter_m
+    round_it = (
+        section.system.rule("sheet_perimeter")
+        if post.rule.material == "steel" and wide == post.rule.diameter_m
+        else math.pi
+    )
+    return InSoil(soil(key), wet, wide, post.depth_m, round_it * wide)
+
+
+def grip_n(section: Section, post: Post, at: InSoil) -> float:
+    """What holds a post down: its sides' grip and, of a footing, its weight."""
+    footing = post.rule.round_m3(post.depth_m) if post.fill in SOLID else 0.0
+    return at.up_n + footing * section.system.rule("concrete_n_m3")
+
+
+def board_n(section: Section, post: Post, at: InSoil, e_m: float) -> float:
+    """What a breast board adds: the soil's passive pressure on it, about the post's toe.
+
+    Derived: the board's force acts at its middle, so Hb = p·A·(L − z)/(e + L); sand p = 3·γ·z·Kp, clay 9·cu, as Broms has
+    them.  A board behind the foot keeps the toe where it is.
+    """
+    if not post.block:
+        return 0.0
+    rule, wide = section.system.rule, at.wide_m
+    high, z = rule("board_wide_m"), rule("board_wide_m") / 2
+    if at.depth_m <= high:
+        return 0.0
+    g = at.ground
+    pressure = 3 * g.gamma_n_m3 * z * g.kp if g.family == "sand" else 2 * g.cu_pa  # near the top clay gives 2·cu
+    force = pressure * max(0.0, rule("board_long_m") - wide) * high
+    return force * (at.depth_m - z) / (e_m + at.depth_m)
+
+
+def _held(
+    fence: Fence,
+    plan: Plan,
+    post: Post,
+    why: str,
+    side: tuple[float, float, float | None],
+    lift_n: float,
+    alone: tuple[float, float] | None,
+    wet_at: Sequence[tuple[float, float]],
+    stands: bool = True,
+) -> Holding:
+    section = plan.section
+    at = in_soil(fence, section, post, wet_at)
+    side_n_, e, bearing = side
+    asked = max(side_n_, alone[0] if alone else 0.0)
+    board = board_n(section, post, at, e) if asked else 0.0
+    has = at.ultimate_n(e) + board if asked else 0.0
+    lean = at.lean(asked * (1 - board / has) if has > 0 else asked, e) if asked else None
+    return Holding(
+        post=post.index,
+        why=why,
+        side_n=side_n_,
+        side_at_m=e,
+        side_deg=bearing,
+        lift_n=lift_n,
+        alone=alone,
+        at=at,
+        has_n=has,
+        code_n=at.allowed_n(e) if asked else 0.0,
+        lean_m=lean.ground_m if lean else 0.0,
+        top_m=lean.at_m(plan.fence_height_m) if lean else 0.0,
+        grip_n=grip_n(section, post, at),
+        board_n=board,
+        factor=fence.decisions.hold_factor,
+        method=fence.soil.method,
+        stop_m=section.system.rule("lean_stop_m"),
+        stands=stands,
+    )
+
+
+def _of_ends(
+    fence: Fence, plan: Plan, post: Post, pulls: Sequence[Pull], wet_at: Sequence[tuple[float, float]]
+) -> Holding:
+    """A post that runs end on: forces as vectors, uplifts as numbers, and the worst run alone."""
+    made = corner([Ends(p.pull_n, p.bearing_deg, p.shear_n, p.uplift_n) for p in pulls])
+    turning = sum(abs(p.shear_n) * p.shear_at_m for p in pulls)
+    total = sum(abs(p.shear_n) for p in pulls)
+    one = pulls[made.worst]
+    alone = (abs(one.shear_n), one.uplift_n) if len(pulls) > 1 else None
+    e = turning / total if total else 0.0
+    return _held(
+        fence, plan, post, "ends", (made.foot_shear_n, e, made.foot_bearing_deg), made.uplift_n, alone, wet_at,
+        all(p.stands for p in pulls),
+    )  # fmt: skip
+
+
+def _passing(
+    fence: Fence, plan: Plan, post: Post, before: Bay, after: Bay, wet_at: Sequence[tuple[float, float]]
+) -> Holding | None:
+    """A post that fabric passes: what its change of grade lifts, and of direction pulls sideways."""
+    if plan.section.railed:
+        return None
+    pull, tell = plan.section.cold_n, plan.section.system.rule("tell_lift_n")
+    up = lift(pull, before.ground.grade, after.ground.grade).lift_n
+    side = side_n(pull, post.turn_deg) if post.turn_deg else 0.0
+    if abs(up) < tell and side < tell:
+        return None
+    why = "bend" if side >= abs(up) else "dip" if up > 0 else "hump"
+    height = plan.fence_height_m - plan.section.top_m + plan.section.pull_height_m
+    return _held(fence, plan, post, why, (side, height if side else 0.0, None), up, None, wet_at)
+
+
+def _inner(fence: Fence, plan: Plan, wet_at: Sequence[tuple[float, float]]) -> dict[int, Holding]:
+    """Brace posts that a panel behind them, or a crossed wire, pulls on more than a little."""
+    by_station = {round(p.station_m, 4): p for p in plan.posts}
+    asked: dict[int, tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
+    for brace in plan.braces:
+        s = brace.statics
+        if s.foot_shear_n is None or s.uplift_n is None:
+            continue
+        for at, shear, up in zip(brace.end.stations_m[1:], s.foot_shear_n[1:], s.uplift_n[1:], strict=True):
+            post = by_station.get(round(at % plan.course.length_m if plan.course.closed else at, 4))
+            if post is not None and post.kind == "brace":
+                now = asked[post.index]
+                asked[post.index] = (max(now[0], abs(shear)), now[1] + max(0.0, up))
+    tell = plan.section.system.rule("tell_lift_n")
+    return {
+        k: _held(fence, plan, plan.posts[k], "brace", (shear, 0.0, None), up, None, wet_at)
+        for k, (shear, up) in asked.items()
+        if shear >= tell or up >= tell
+    }
+
+
+def holds_of(fence: Fence, plan: Plan) -> tuple[Holding, ...]:
+    """What every post of a line is asked, where it is worth a word, in order along the line."""
+    wet_at = [s for t in plan.things if t.found.kind == "wet" for s in t.stretches]
+    shared: Mapping[int, tuple[Pull, ...]] = dict(plan.pulls)
+    own: dict[int, list[Pull]] = defaultdict(list)
+    length = plan.course.length_m
+    for at, pull in plan.ends:
+        station = 0.0 if plan.course.closed and at > length - NEAR_M else at
+        post = next((p for p in _near(plan, station) if abs(p.station_m - station) < NEAR_M), None)
+        if post is not None:
+            own[post.index].append(pull)
+    found: dict[int, Holding] = _inner(fence, plan, wet_at)
+    for k in {*own, *shared}:
+        pulls = shared.get(k) or own[k]
+        if any(p.pull_n for p in pulls):
+            found[k] = _of_ends(fence, plan, plan.posts[k], pulls, wet_at)
+    before: dict[int, Bay] = {b.to_post: b for b in plan.bays}
+    for bay in plan.bays:
+        post = plan.posts[bay.from_post]
+        if post.kind not in ("terminal", "brace") and post.index in before:
+            held = _passing(fence, plan, post, before[post.index], bay, wet_at)
+            if held is not None:
+                found[post.index] = held
+    return tuple(found[k] for k in sorted(found))
+
+
+def _near(plan: Plan, station_m: float) -> list[Post]:
+    """Posts within a hair of a station, by halving."""
+    low, high = 0, len(plan.posts)
+    while low < high:
+        middle = (low + high) // 2
+        if plan.posts[middle].station_m < station_m - NEAR_M:
+            low = middle + 1
+        else:
+            high = middle
+    return list(plan.posts[low : low + 1])
