@@ -15,7 +15,7 @@ from gnomonic.core.edits.all import read_edit
 from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
-from gnomonic.core.fabric.wire import Crimped
+from gnomonic.core.fabric.wire import Crimped, cold_n
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.barred import barred_stretches, barring
@@ -170,7 +170,7 @@ def test_cold_is_worked_out_for_each_wire():
     plain = wires()["plain"]
     assert plain.cold_pull_n(40) / 1112 == pytest.approx(1.418, abs=0.002)
     assert plain.cold_pull_n(60) / 1112 == pytest.approx(1.627, abs=0.002)
-    assert Crimped(0.00251, 0.004, 0.1524).cold_n(662.3, 40) == pytest.approx(808, abs=1)
+    assert cold_n(Crimped(0.00251, 0.004, 0.1524), 662.3, 40) == pytest.approx(808, abs=1)
     field = fabrics()["9-49-6"]
     assert field.cold_pull_n(40) / field.pull_n == pytest.approx(1.25, abs=0.02)
     assert fabrics()["48-11-2"].cold_pull_n(40) is None

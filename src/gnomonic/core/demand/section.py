@@ -1,6 +1,7 @@
 """The section: what a barrier's choice comes to, layer by layer and strand by strand, up from its bottom edge."""
 
 import math
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -10,6 +11,7 @@ from gnomonic.core.demand.system import Extra, Makeup, PostRule, System, system
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.fabrics import Fabric, Wire, fabrics, wires
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.fabric.wire import Crimped, cold_strain, relief
 
 Rows = tuple[tuple[float, float, float], ...]
 
@@ -127,6 +129,20 @@ class Section:
     def cold_n(self) -> float:
         """What ends are designed for: the pull of everything on the coldest day."""
         return sum(pull for _, pull in self.cold)
+
+    @cached_property
+    def relief(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Strains given back by ends that move, and the share of the cold day's pull left at each; none where nothing is known
+        to give."""
+        drop, alike, still = self.system.rule("cold_drop_k"), Counter[tuple[Crimped, float]](), 0.0
+        for x in self.layers:
+            for wire, tension in zip(x.fabric.line_wires, x.fabric.wires_n if x.fabric.spacing_in else (), strict=True):
+                alike[wire, cold_strain(wire, tension, drop)] += 1
+            still += 0.0 if x.fabric.spacing_in else x.fabric.rolled_pull_n
+        for s in self.strands:
+            if s.wire.pull_n:
+                alike[s.wire.steel, cold_strain(s.wire.steel, s.wire.pull_n, drop)] += 1
+        return relief(tuple((w, e, n) for (w, e), n in alike.items()), still) if alike else ((0.0,), (1.0,))
 
     @cached_property
     def pull_height_m(self) -> float:

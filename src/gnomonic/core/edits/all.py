@@ -13,12 +13,13 @@ from gnomonic.core.edits.joining import joined_at, move_joined, settled
 from gnomonic.core.edits.lines import LinesEdit, apply_to_lines, named
 from gnomonic.core.edits.measured import AddPoint, CloseLine, LineEdit, MovePoint, apply_to_line
 from gnomonic.core.edits.posts import PostEdit, apply_to_posts
+from gnomonic.core.edits.standing import StandingEdit, apply_to_standing
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.reading import first_error
 
-Edit = Annotated[PostEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")]
+Edit = Annotated[PostEdit | StandingEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")]
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -46,9 +47,11 @@ def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
         raise first_error(error) from None
 
 
-def _of_the_line(fence: Fence, edit: PostEdit | BarrierEdit | LineEdit, book: Book | None) -> Fence:
+def _of_the_line(fence: Fence, edit: PostEdit | StandingEdit | BarrierEdit | LineEdit, book: Book | None) -> Fence:
     if isinstance(edit, PostEdit):
         return apply_to_posts(fence, edit)
+    if isinstance(edit, StandingEdit):
+        return apply_to_standing(fence, edit)
     if isinstance(edit, BarrierEdit):
         return apply_to_barrier(fence, edit, book)
     if isinstance(edit, MovePoint) and (join := joined_at(fence, edit.index)):

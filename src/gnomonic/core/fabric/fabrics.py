@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import model_validator
 
 from gnomonic.core.fabric.label import read_label
-from gnomonic.core.fabric.wire import Crimped, bar_strain, gauge
+from gnomonic.core.fabric.wire import Crimped, bar_strain, cold_n, gauge
 from gnomonic.core.sourced import Sourced, read_data
 from gnomonic.core.units import INCH_M
 
@@ -107,7 +107,7 @@ class Fabric(Sourced):
 
     def cold_wires_n(self, drop_k: float) -> tuple[float, ...]:
         """Tension of every line wire when it has cooled by ``drop_k``, each by itself."""
-        return tuple(w.cold_n(t, drop_k) for w, t in zip(self.line_wires, self.wires_n, strict=True))
+        return tuple(cold_n(w, t, drop_k) for w, t in zip(self.line_wires, self.wires_n, strict=True))
 
     def cold_pull_n(self, drop_k: float) -> float | None:
         """Pull of a woven fabric when it has cooled; none for a mesh, whose own give is not known."""
@@ -155,9 +155,14 @@ class Wire(Sourced):
     life_years: float
     barbs: bool = False
 
+    @property
+    def steel(self) -> Crimped:
+        """As a straight wire with as much steel in it."""
+        return Crimped(self.steel_m or self.diameter_m)
+
     def cold_pull_n(self, drop_k: float) -> float:
         """Its pull when it has cooled by ``drop_k``, ends fixed, taken as straight."""
-        return Crimped(self.steel_m or self.diameter_m).cold_n(self.pull_n, drop_k) if self.pull_n else 0.0
+        return cold_n(self.steel, self.pull_n, drop_k) if self.pull_n else 0.0
 
 
 @cache

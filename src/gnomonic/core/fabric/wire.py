@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.units import INCH_M
@@ -116,13 +117,37 @@ class Crimped:
             low, high = (middle, high) if self.strain(middle) < strain else (low, middle)
         return low
 
-    def cold_n(self, tension_n: float, drop_k: float) -> float:
-        """Tension with fixed ends when it has cooled by ``drop_k``: strain(T) − α·drop stays what it was.
 
-        >>> round(Crimped(0.00251, 0.004, 0.1524).cold_n(662.3, 40)), round(Crimped(0.00251).cold_n(1100, 40))
-        (808, 1563)
-        """
-        return self.tension_n(self.strain(tension_n) + ALPHA_STEEL * drop_k)
+@cache
+def cold_strain(wire: Crimped, tension_n: float, drop_k: float) -> float:
+    """Strain of a wire with fixed ends when it has cooled: what it was, and what the cold takes from its length."""
+    return wire.strain(tension_n) + ALPHA_STEEL * drop_k
+
+
+@cache
+def cold_n(wire: Crimped, tension_n: float, drop_k: float) -> float:
+    """Tension of a wire with fixed ends when it has cooled by ``drop_k``.
+
+    >>> round(cold_n(Crimped(0.00251, 0.004, 0.1524), 662.3, 40)), round(cold_n(Crimped(0.00251), 1100, 40))
+    (808, 1563)
+    """
+    return wire.tension_n(cold_strain(wire, tension_n, drop_k))
+
+
+STEPS = 40
+Strung = tuple[tuple[Crimped, float, int], ...]  # wires alike: the wire, its strain, how many
+
+
+@cache
+def relief(strung: Strung, still_n: float) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """What is left of a pull when its ends give: strains given back (rising from 0), and the share of the pull left at each.
+
+    ``still_n`` is what does not grow less (a mesh whose own give is not known).
+    """
+    most = max(strain for _, strain, _ in strung)
+    given = tuple(most * (k / STEPS) ** 2 for k in range(STEPS + 1))
+    pulls = [still_n + sum(n * wire.tension_n(strain - back) for wire, strain, n in strung) for back in given]
+    return given, tuple(p / pulls[0] for p in pulls)
 
 
 def bar_strain(wires: Sequence[Crimped], working: Sequence[float] = ()) -> float:

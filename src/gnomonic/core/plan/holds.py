@@ -5,9 +5,10 @@ Source: docs/method.md §4–6.  Forces are those of the coldest day.
 
 import math
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
-from gnomonic.core.brace.forces import Ends, corner, lift, side_n
+from gnomonic.core.brace.forces import Ends, corner, lift, side_n, together
 from gnomonic.core.demand.section import Section
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Holding, Plan, Post, Pull
@@ -54,37 +55,58 @@ def board_n(section: Section, post: Post, at: InSoil, e_m: float) -> float:
     return force * (at.depth_m - z) / (e_m + at.depth_m)
 
 
+@dataclass(frozen=True, slots=True)
+class Sideways:
+    """What pushes a post sideways: together, how high, to where; the worst run alone; and how much it is pushed by when it has
+    moved (N of m)."""
+
+    together_n: float
+    at_m: float = 0.0
+    bearing_deg: float | None = None
+    alone: tuple[float, float] | None = None
+    when_moved: Callable[[float], float] | None = None
+
+    @property
+    def asked_n(self) -> float:
+        """The greater of both."""
+        return max(self.together_n, self.alone[0] if self.alone else 0.0)
+
+
 def _held(
     fence: Fence,
     plan: Plan,
     post: Post,
     why: str,
-    side: tuple[float, float, float | None],
+    side: Sideways,
     lift_n: float,
-    alone: tuple[float, float] | None,
     wet_at: Sequence[tuple[float, float]],
     stands: bool = True,
 ) -> Holding:
-    section = plan.section
+    section, e, asked = plan.section, side.at_m, side.asked_n
     at = in_soil(fence, section, post, wet_at)
-    side_n_, e, bearing = side
-    asked = max(side_n_, alone[0] if alone else 0.0)
     board = board_n(section, post, at, e) if asked else 0.0
     has = at.ultimate_n(e) + board if asked else 0.0
-    lean = at.lean(asked * (1 - board / has) if has > 0 else asked, e) if asked else None
+    moved, top = 0.0, 0.0
+    left = 1.0
+    if asked:
+        unit = at.lean(1.0 - board / has if has else 1.0, e)
+        moved = _comes_to_rest(unit.ground_m, asked, side.when_moved)
+        left = moved / (unit.ground_m * asked)
+        top = unit.at_m(plan.fence_height_m) * asked * left
     return Holding(
         post=post.index,
         why=why,
-        side_n=side_n_,
+        side_n=side.together_n,
         side_at_m=e,
-        side_deg=bearing,
+        side_deg=side.bearing_deg,
         lift_n=lift_n,
-        alone=alone,
+        alone=side.alone,
         at=at,
         has_n=has,
         code_n=at.allowed_n(e) if asked else 0.0,
-        lean_m=lean.ground_m if lean else 0.0,
-        top_m=lean.at_m(plan.fence_height_m) if lean else 0.0,
+        lean_m=moved,
+        top_m=top,
+        left=left,
         grip_n=grip_n(section, post, at),
         board_n=board,
         factor=fence.decisions.hold_factor,
@@ -94,20 +116,42 @@ def _held(
     )
 
 
+def _comes_to_rest(give_m_n: float, asked_n: float, when_moved: Callable[[float], float] | None) -> float:
+    """Where a post that gives ``give_m_n`` a newton stops: moving it gives length back to the wire, which then pulls less."""
+    if when_moved is None:
+        return give_m_n * asked_n
+    low, high = 0.0, give_m_n * asked_n
+    for _ in range(30):
+        middle = (low + high) / 2
+        low, high = (middle, high) if give_m_n * when_moved(middle) > middle else (low, middle)
+    return high
+
+
 def _of_ends(
     fence: Fence, plan: Plan, post: Post, pulls: Sequence[Pull], wet_at: Sequence[tuple[float, float]]
 ) -> Holding:
-    """A post that runs end on: forces as vectors, uplifts as numbers, and the worst run alone."""
-    made = corner([Ends(p.pull_n, p.bearing_deg, p.shear_n, p.uplift_n) for p in pulls])
+    """A post that runs end on: forces as vectors, uplifts as numbers, and the worst run alone.
+
+    Where a second wire in the panel behind holds one of two runs, both pulled at once meet in the post: what is left at its
+    foot is the difference of their pulls.
+    """
+    met = len(pulls) > 1 and any(p.crossed for p in pulls)
+    shears = [p.pull_n if met else p.shear_n for p in pulls]
+    made = corner([Ends(p.pull_n, p.bearing_deg, s, p.uplift_n) for p, s in zip(pulls, shears, strict=True)])
     turning = sum(abs(p.shear_n) * p.shear_at_m for p in pulls)
     total = sum(abs(p.shear_n) for p in pulls)
-    one = pulls[made.worst]
+    one = max(pulls, key=lambda p: (abs(p.shear_n), p.uplift_n))
     alone = (abs(one.shear_n), one.uplift_n) if len(pulls) > 1 else None
-    e = turning / total if total else 0.0
-    return _held(
-        fence, plan, post, "ends", (made.foot_shear_n, e, made.foot_bearing_deg), made.uplift_n, alone, wet_at,
-        all(p.stands for p in pulls),
-    )  # fmt: skip
+    leads = alone is not None and alone[0] > made.foot_shear_n
+
+    def when_moved(by_m: float) -> float:
+        if leads or made.foot_bearing_deg is None:
+            return abs(one.shear_n) * one.left(by_m)
+        left = [p.left(by_m * math.cos(math.radians(p.bearing_deg - made.foot_bearing_deg))) for p in pulls]
+        return together([(s * k, p.bearing_deg) for s, k, p in zip(shears, left, pulls, strict=True)])[0]
+
+    side = Sideways(made.foot_shear_n, turning / total if total else 0.0, made.foot_bearing_deg, alone, when_moved)
+    return _held(fence, plan, post, "ends", side, made.uplift_n, wet_at, all(p.stands for p in pulls))
 
 
 def _passing(
@@ -119,11 +163,12 @@ def _passing(
     pull, tell = plan.section.cold_n, plan.section.system.rule("tell_lift_n")
     up = lift(pull, before.ground.grade, after.ground.grade).lift_n
     side = side_n(pull, post.turn_deg) if post.turn_deg else 0.0
-    if abs(up) < tell and side < tell:
+    up, side = up if abs(up) >= tell else 0.0, side if side >= plan.section.system.rule("tell_side_n") else 0.0
+    if not up and not side:
         return None
     why = "bend" if side >= abs(up) else "dip" if up > 0 else "hump"
     height = plan.fence_height_m - plan.section.top_m + plan.section.pull_height_m
-    return _held(fence, plan, post, why, (side, height if side else 0.0, None), up, None, wet_at)
+    return _held(fence, plan, post, why, Sideways(side, height if side else 0.0), up, wet_at)
 
 
 def _inner(fence: Fence, plan: Plan, wet_at: Sequence[tuple[float, float]]) -> dict[int, Holding]:
@@ -141,7 +186,7 @@ def _inner(fence: Fence, plan: Plan, wet_at: Sequence[tuple[float, float]]) -> d
                 asked[post.index] = (max(now[0], abs(shear)), now[1] + max(0.0, up))
     tell = plan.section.system.rule("tell_lift_n")
     return {
-        k: _held(fence, plan, plan.posts[k], "brace", (shear, 0.0, None), up, None, wet_at)
+        k: _held(fence, plan, plan.posts[k], "brace", Sideways(shear), up, wet_at)
         for k, (shear, up) in asked.items()
         if shear >= tell or up >= tell
     }

@@ -84,7 +84,7 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
     things = on_line(line, fence.found)
     barred = barred_stretches(fence, things)
     spans = [(b.from_m, b.to_m) for b in barred]
-    runs, gates = split_runs(line, fence.gates, d.corner_angle_deg, d.longest_run_m, spans)
+    runs, gates = split_runs(line, fence.gates, d.corner_angle_deg, d.longest_run_m, spans, fence.own.ends_at)
     ends = run_ends(fence, hung, runs, spans)
     tees = _tees(fence, line, runs, gates, ends, asked)
     stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees)

@@ -253,7 +253,11 @@ class Asked:
 @dataclass(frozen=True, slots=True)
 class Pull:
     """What pulls on a post: a run of a line, the way it runs from the post, its pull, what its brace lifts, and the force it
-    leaves on the post ``shear_at_m`` above its ground (at its foot, where it is braced); ``stands`` false where its brace does not."""
+    leaves on the post ``shear_at_m`` above its ground (at its foot, where it is braced); ``stands`` false where its brace does not.
+
+    ``crossed`` where a second wire in the panel behind holds it; ``relief`` what of the pull is left as the ends of its
+    ``run_m`` give (``Section.relief``).
+    """
 
     line: str
     name: str
@@ -263,6 +267,15 @@ class Pull:
     shear_n: float
     shear_at_m: float
     stands: bool = True
+    crossed: bool = False
+    run_m: float = 0.0
+    relief: tuple[tuple[float, ...], tuple[float, ...]] = ((0.0,), (1.0,))
+
+    def left(self, moved_m: float) -> float:
+        """Share of its pull that is left when both its ends have given so much along it."""
+        if moved_m <= 0 or not self.run_m:
+            return 1.0
+        return float(np.interp(2 * moved_m / self.run_m, *self.relief))
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,7 +284,7 @@ class Holding:
 
     ``side_n`` acts sideways ``side_at_m`` above the ground (the resultant of all runs), ``lift_n`` up; ``alone`` is the worst of
     its runs by itself.  ``why`` names what asks: ends, bend, dip, hump.  ``has_n`` is ultimate, ``code_n`` what the building
-    code allows, ``lean_m`` how far it moves at the ground, ``grip_n`` what holds it down.
+    code allows, ``lean_m`` how far it moves at the ground until the wire has given enough, ``left`` the share of the pull left then, ``grip_n`` what holds it down.
     """
 
     post: int
@@ -286,6 +299,7 @@ class Holding:
     code_n: float
     lean_m: float
     top_m: float
+    left: float
     grip_n: float
     board_n: float
     factor: float

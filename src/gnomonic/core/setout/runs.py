@@ -17,6 +17,7 @@ from gnomonic.core.units import TAPE_M, reaching
 
 Role = Literal["end", "corner", "gate", "pull"]
 SHORTEST_RUN_M = 0.3
+STRAIGHT_DEG = 3.0  # up to here the panel behind a braced post lies in line with the run ahead
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,8 +102,10 @@ def split_runs(
     corner_angle_deg: float,
     longest_m: float = 0.0,
     barred: Sequence[tuple[float, float]] = (),
+    ends_at: Sequence[float] = (),
 ) -> tuple[list[Run], list[Gate]]:
-    """Runs in order along the line, and the gates in order, as they hang; a side longer than ``longest_m`` (0: any) is broken.
+    """Runs in order along the line, and the gates in order, as they hang; a side longer than ``longest_m`` (0: any) is broken,
+    and one is where the fencer says so (``ends_at``).
 
     A gate whose post all but falls on another terminal hangs from that one: its place and opening are those between posts.
     """
@@ -133,6 +136,12 @@ def split_runs(
             if (low, high) != (gate.at_m, gate.at_m + gate.opening_m)
             else gate
         )
+    for asked in ends_at:
+        corner = next((k for k in range(1, last) if abs(course.stations_m[k] - asked) < SHORTEST_RUN_M), None)
+        at, turn = (asked, 0.0) if corner is None else (float(course.stations_m[corner]), float(turns[corner]))
+        clear = min(abs(at - m) for m in marks) > SHORTEST_RUN_M
+        if clear and 0 < at < length and not any(low < at < high for low, high in openings):
+            marks[at] = Terminal(at, "corner" if abs(turn) > STRAIGHT_DEG else "pull", turn)
     if longest_m:
         for low, high in pairwise(sorted(marks)):
             if (low, high) not in openings and high - low > longest_m + TAPE_M:

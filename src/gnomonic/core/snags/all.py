@@ -14,6 +14,7 @@ from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.joins import join_snags
 from gnomonic.core.snags.snag import Remedy, Snag
+from gnomonic.core.snags.standing import stand_snags
 from gnomonic.core.units import TAPE_M
 
 WORTH_SAYING_M2 = 0.005
@@ -31,6 +32,7 @@ def snags(
         *hold_snags(fence, plan, book or shipped()),
         *ground_snags(fence, plan, today),
         *join_snags(fence, meetings, today),
+        *stand_snags(fence, plan),
         *_under_the_wire(fence, plan),
         *_forbidden(plan),
         *_ignored(fence, plan),

@@ -1,6 +1,6 @@
 """Soils as data, and what a post in one of them holds."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 from gnomonic.core.errors import BadInput
@@ -58,6 +58,10 @@ class InSoil:
     wide_m: float
     depth_m: float
     perimeter_m: float
+
+    def like(self, depth_m: float, wide_m: float) -> "InSoil":
+        """The same ground, so deep and bearing so wide."""
+        return replace(self, depth_m=depth_m, wide_m=wide_m, perimeter_m=self.perimeter_m * wide_m / self.wide_m)
 
     @property
     def left(self) -> float:
