@@ -360,10 +360,9 @@ def test_figures_of_the_ground():
 
 
 def test_snags_of_heights():
-    assert (
-        next(s.code for s in snags_of(job_of((0, 0, 0), (9, 0, 0), level=True), plan(job_of((0, 0, 0), (9, 0, 0)))))
-        == "level"
-    )
+    assert "level" in {
+        s.code for s in snags_of(job_of((0, 0, 0), (9, 0, 0), level=True), plan(job_of((0, 0, 0), (9, 0, 0))))
+    }
     draped = does(
         STRAIGHT,
         {"do": "drape", "stations_m": [0, 40, 60, 80], "heights_m": [1, 2, 3, 1], "cell_m": 1.0, "file": "h.asc"},

@@ -29,7 +29,7 @@ def job_of(points, closed=False, edits=()):
 
 
 def straight(length=60.0, **decisions):
-    edits = [
+    edits = [{"do": "say_soil", "soil": "stony"}] + [
         {"do": "decide", "key": k, "value": v}
         for k, v in {"longest_bay_m": 3.0, "brace_spacing_m": 2.5, **decisions}.items()
     ]

@@ -72,7 +72,14 @@ class EndRun(Command):
     end: bool = True
 
 
-StandingEdit = SaySoil | SayGround | BraceEndEdit | AskPost | EndRun
+class LayRail(Command):
+    """How a rigid top rail lies: straight where it can be, straight whatever that leaves, or raked at posts."""
+
+    do: Literal["lay_rail"]
+    rail: Literal["", "straight", "raked"]
+
+
+StandingEdit = SaySoil | SayGround | BraceEndEdit | AskPost | EndRun | LayRail
 
 
 def apply_to_standing(fence: Fence, edit: StandingEdit) -> Fence:
@@ -85,6 +92,8 @@ def apply_to_standing(fence: Fence, edit: StandingEdit) -> Fence:
             return changed(fence, soil=fence.soil.model_copy(update=more))
         case BraceEndEdit():
             return _brace(fence, edit)
+        case LayRail(rail=rail):
+            return changed(fence, rail=rail)
         case AskPost():
             return _post(fence, edit)
         case EndRun(at_m=at, end=end):

@@ -38,7 +38,7 @@ End = Literal["start", "end"]
 
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
-    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), where runs are
+    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, where runs are
     ended by hand (``ends_at``), what is ``asked`` of single posts.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
@@ -63,6 +63,7 @@ class Line(Part):
     soil: Standing = Standing()
     bracing: BraceAsk = BraceAsk()
     braces: Annotated[tuple[EndBrace, ...], Field(max_length=400)] = ()
+    rail: Literal["", "straight", "raked"] = ""
     ends_at: Annotated[tuple[Annotated[float, Field(ge=0, le=1e6)], ...], Field(max_length=400)] = ()
     asked: Annotated[tuple[PostAsk, ...], Field(max_length=2000)] = ()
 

@@ -16,6 +16,7 @@ from gnomonic.core.finish.fittings import Sticks, bay_counts, diamond_m, sticks
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay
+from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.line import Layout
 from gnomonic.core.setout.runs import Run
 from gnomonic.core.units import TAPE_M, reaching
@@ -24,12 +25,13 @@ CLEAR_OF_POSTS_M = 1e-6
 Floats = np.ndarray[tuple[int], np.dtype[np.float64]]
 
 
-def slope_lengths(layouts: list[Layout], line: Course) -> list[Floats]:
-    """Slope distance of every post from its run's start."""
+def slope_lengths(layouts: list[Layout], line: Course, rails: Sequence[Rail] = ()) -> list[Floats]:
+    """Slope distance of every post from its run's start, along the ground or the rail."""
     found = []
-    for layout in layouts:
+    for k, layout in enumerate(layouts):
         stations = np.array(layout.stations_m)
-        chords = np.hypot(np.diff(stations), np.diff(line.profile.at(stations)))
+        over = np.array(rails[k].heights_m) if rails else 0.0
+        chords = np.hypot(np.diff(stations), np.diff(line.profile.at(stations) + over))
         found.append(np.concatenate([[0.0], np.cumsum(chords)]))
     return found
 

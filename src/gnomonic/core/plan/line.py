@@ -1,7 +1,7 @@
 """One line by itself: runs, braces, posts set out, and what it asks of the job's rolls and coils."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
@@ -20,6 +20,7 @@ from gnomonic.core.plan.braces import Site, brace_all, pulls_on, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
 from gnomonic.core.plan.model import Asked, Barred, Plan
 from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
+from gnomonic.core.plan.rails import Rail, rail_layout, raked_rail, straight_rail
 from gnomonic.core.plan.stock import NOTHING_HUNG
 from gnomonic.core.say import Say, Values
 from gnomonic.core.setout.least_cost import Limits, Solved
@@ -88,12 +89,12 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
     ends = run_ends(fence, hung, runs, spans)
     tees = _tees(fence, line, runs, gates, ends, asked)
     stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees)
-    layouts, evens, ignored = _set_out(stage, runs, ends, memo)
     height = d.clearance_m + hung.top_m
+    layouts, evens, ignored, rails = _laid_out(stage, runs, ends, memo, height)
     site = Site(fence, hung, line, height, d.clearance_m)
     held = brace_all(site, runs, ends)
-    posts, bays = place_posts(Ground(fence, line, hung, things, asked, there), runs, ends, layouts, height)
-    lengths = slope_lengths(layouts, line)
+    posts, bays = place_posts(Ground(fence, line, hung, things, asked, there), runs, ends, layouts, height, rails)
+    lengths = slope_lengths(layouts, line, rails)
     made = Plan(
         course=line,
         section=hung,
@@ -114,6 +115,7 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
         between=count_between(fence, hung, bays),
         sticks=cut_sticks(hung, bays, len(posts), lengths),
         layout=tuple(layouts),
+        rails=tuple(rails),
         even=tuple(evens),
         ignored_posts_m=tuple(ignored),
         barred=tuple(barred),
@@ -159,11 +161,34 @@ class _Stage:
     tees: list[float]
 
 
+def _laid_out(
+    stage: _Stage, runs: list[Run], ends: list[BraceEnd], memo: LineMemo, height_m: float
+) -> tuple[list[Layout], list[Layout], list[float], list[Rail]]:
+    """Posts of every run; under a rigid rail they stand evenly, since where they stand changes nothing under the fabric,
+    but follow the ground where a straight rail leaves too much under it."""
+    if not stage.hung.railed:
+        return *_set_out(stage, stage.limits, runs, ends, memo), []
+    limits, fabric, asked = stage.limits, stage.hung.top_m, stage.fence.own.rail
+    profile = stage.line.profile
+    free = replace(limits, k_fill=0.0, k_cut=0.0)
+    layouts, evens, ignored = _set_out(stage, free, runs, ends, LineMemo())
+    rails = [straight_rail(profile, x.stations_m, height_m) for x in layouts]
+    fits = [r.string.worst_clear_m - fabric <= limits.gap_max_m + TAPE_M for r in rails]
+    if asked == "raked" or (not asked and not all(fits)):
+        following, _, ignored = _set_out(stage, limits, runs, ends, memo)
+        for k, fit in enumerate(fits):
+            if asked or not fit:
+                layouts[k] = following[k]
+                rails[k] = raked_rail(profile, following[k].stations_m, height_m, fabric, limits)
+    made = [rail_layout(profile, x.stations_m, r, fabric, limits) for x, r in zip(layouts, rails, strict=True)]
+    return made, evens, ignored, rails
+
+
 def _set_out(
-    stage: _Stage, runs: list[Run], ends: list[BraceEnd], memo: LineMemo
+    stage: _Stage, limits: Limits, runs: list[Run], ends: list[BraceEnd], memo: LineMemo
 ) -> tuple[list[Layout], list[Layout], list[float]]:
     """Posts of every run, what even spacing would have been, and the placed posts that could not be kept."""
-    fence, line, limits, barred = stage.fence, stage.line, stage.limits, stage.barred
+    fence, line, barred = stage.fence, stage.line, stage.barred
     solved_now: dict[tuple[float, float], Solved] = {}
     layouts, evens, kept = [], [], set()
     placed, bends = sorted(p.at_m for p in fence.posts), _bends(fence, line, stage.hung.system)

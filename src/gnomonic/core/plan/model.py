@@ -17,6 +17,7 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.ground.joined import Meeting
 from gnomonic.core.job.parts import Gate
+from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
@@ -345,7 +346,8 @@ class Plan:
     """Everything a line makes; ``slope_m`` is each run's length along the ground, post foot to post foot.
 
     ``ends`` is what every run does to the posts it ends on, by station; ``pulls`` holds, by post, all that pulls on it where
-    more than this line does; ``holds`` what every post is asked and what it has (``holds.py``).
+    more than this line does; ``holds`` what every post is asked and what it has (``holds.py``); ``rails`` the
+    rigid rail of every run, none where nothing rigid runs along the top.
     """
 
     course: Course
@@ -373,6 +375,7 @@ class Plan:
     things: tuple[OnLine, ...]
     pulls: tuple[tuple[int, tuple[Pull, ...]], ...] = ()
     holds: tuple[Holding, ...] = ()
+    rails: tuple[Rail, ...] = ()
 
     @property
     def system(self) -> System:

@@ -15,6 +15,7 @@ from gnomonic.core.ground.found import OnLine, soft_ground
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import PostAsk
 from gnomonic.core.plan.model import Asked, Bay, Post
+from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
 
@@ -134,6 +135,16 @@ def _asked_rule(
     return rule, high, deepest - rule.depth_m, because
 
 
+def _heights(line: Course, layouts: list[Layout], rails: Sequence[Rail]) -> dict[float, float]:
+    """How high what hangs stands at each post under a rigid rail; where two runs meet, as high as the higher."""
+    found: dict[float, float] = {}
+    for layout, rail in zip(layouts, rails, strict=False):
+        for station, high in zip(layout.stations_m, rail.heights_m, strict=True):
+            at = 0.0 if line.closed and station > line.length_m - SAME_M else round(station, 6)
+            found[at] = max(high, found.get(at, 0.0))
+    return found
+
+
 FILLS = {"concrete": "concrete", "soil_cement": "soil cement", "gravel": "crushed rock", "tamped": ""}
 
 
@@ -156,12 +167,18 @@ def _as_asked(
 
 
 def place_posts(
-    ground: Ground, runs: list[Run], ends: list[BraceEnd], layouts: list[Layout], height_m: float
+    ground: Ground,
+    runs: list[Run],
+    ends: list[BraceEnd],
+    layouts: list[Layout],
+    height_m: float,
+    rails: Sequence[Rail] = (),
 ) -> tuple[tuple[Post, ...], tuple[Bay, ...]]:
     """Number the posts along the line, choose their kinds, fasten them, and join them by bays."""
     fence, line, section = ground.fence, ground.line, ground.section
     forced = {round(p.at_m, 6) for p in fence.posts}
     soft = soft_ground(ground.things)
+    heights = _heights(line, layouts, rails)
     rows = _kinds(ground, runs, ends, layouts, soft)
     there = ground.ends_on()
     posts: list[Post] = []
@@ -174,7 +191,8 @@ def place_posts(
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
-        rule, high, deeper, because = _asked_rule(section.posts[kind], height_m, deeper, because, joined)
+        own_high = heights.get(round(station, 6), height_m)
+        rule, high, deeper, because = _asked_rule(section.posts[kind], own_high, deeper, because, joined)
         ask = fence.asked_at(station)
         fill = _filled(section, rule, ask)
         if ask:

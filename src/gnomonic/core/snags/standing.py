@@ -47,7 +47,7 @@ def _words(held: Holding) -> dict[str, Value]:
         "lean": (held.lean_m, "gap"),
         "stop": (held.stop_m, "gap"),
         "deep": (held.at.depth_m, "depth"),
-        "times": (held.factor, "times"),
+        "times": f"{held.factor:g} times",
         "soil": held.at.soil.words + (", wet" if held.at.wet else ""),
     }
 
@@ -61,12 +61,13 @@ def _ends(fence: Fence, plan: Plan, own: list[Holding], asks: str) -> Snag:
     who = "The {role} post at {at}" if many == 1 else f"{many} end posts, the worst at {{at}}"
     values["role"] = "end" if post.role in ("end", "line") else post.role
     if asks == "side" and worst.side_share > 1:
-        title = (
-            who + ": {asked} push at the foot, {has} hold"
-            if worst.side_at_m < 0.01
-            else who + ": pulled over by {asked}, {has} hold"
+        push = "{asked} push at its foot" if worst.side_at_m < AT_FOOT_M else "{asked} pull it over"
+        title = f"{who}: {push}, {{has}} is what it holds"
+        method = (
+            "that is the building code's method"
+            if worst.method == "code"
+            else "with {times} on the pull it should hold {need}"
         )
-        method = "by the building code's method" if worst.method == "code" else "at last, and it should hold {need}"
         consequence = (
             f"{{deep}} deep in {{soil}}: {method}; it moves about {{lean}} at the ground in the first hard winter"
         )
@@ -97,7 +98,7 @@ class Way:
             if self.panels
             else []
         )
-        them = f"all {many} posts " if many > 1 else ("the post " if self.panels else "it ")
+        them = f"all {many} " if many > 1 else ("the post " if self.panels else "it ")
         set_it = "set " + them + ("{deep} deep" if self.depth_m else "") + (" in concrete" * self.concrete)
         if self.depth_m or self.concrete:
             parts.append(set_it.replace("  ", " "))
