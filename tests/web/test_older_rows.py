@@ -89,7 +89,7 @@ def test_every_stored_version_says_what_it_said(row):
     own = new["lines"][0]
     assert job.name == line.name == old["name"]
     assert own["measured"]["points"] == old["line"]["points"] and new["frame"] == old["line"]["frame"]
-    assert own["decisions"] == old["decisions"] | {"hold_factor": 1.5}
+    assert own["decisions"] == old["decisions"] | {"hold_factor": 1.5, "shave_m": 0.9144}
     for key in ("hold", "barrier", "gates", "posts", "forbidden", "shared", "swath_m"):
         assert own[key] == old[key]
     assert sorted(f["id"] for f in (*own["found"], *new["found"])) == sorted(f["id"] for f in old["found"])
@@ -105,7 +105,9 @@ def test_a_job_of_one_line_plans_as_it_did(row):
         named(i.need).text("metric"): round(i.count, 3)
         for i in job_take_off([(f, made.lines[f.id]) for f in fences(job)])
     }
-    plain = {("diagonal strut" if k.startswith("diagonal strut") else k): v for k, v in items.items()}
+    plain = {
+        ("diagonal strut" if k.startswith("diagonal strut") else k): v for k, v in items.items() if k != "soil for lows"
+    }
     was = {("diagonal strut" if k.startswith("diagonal strut") else k): v for k, v in row["planned"]["items"].items()}
     assert plain.keys() == was.keys()
     for item, count in plain.items():  # brace wire follows the ground since 0.6, a few per cent on these slopes

@@ -8,10 +8,11 @@ from gnomonic.core.edits.command import NEAR_M, Command, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.job.fence import NEAR_END_M, NEAR_POST_M, Fence, changed
-from gnomonic.core.job.parts import BraceAsk, BraceKind, EndBrace, PostAsk, SoilStretch
+from gnomonic.core.job.parts import BraceAsk, BraceKind, EndBrace, Filler, PostAsk, SoilStretch
 from gnomonic.core.say import Say
 from gnomonic.core.soil.soils import soil
 
+NEAR_LOW_M = 0.3
 Key = Annotated[str, Field(max_length=24)]
 
 
@@ -79,7 +80,22 @@ class LayRail(Command):
     rail: Literal["", "straight", "raked"]
 
 
-StandingEdit = SaySoil | SayGround | BraceEndEdit | AskPost | EndRun | LayRail
+class ChooseSpacing(Command):
+    """By which school posts are spaced: along the ground, evenly, or a full bay at a time with the odd one last."""
+
+    do: Literal["choose_spacing"]
+    spacing: Literal["", "even", "rule"]
+
+
+class FillLow(Command):
+    """What fills the low at a station; nothing leaves it to whoever comes by."""
+
+    do: Literal["fill_low"]
+    at_m: Station
+    what: Literal["", "log", "stone", "skirt", "strand"]
+
+
+StandingEdit = SaySoil | SayGround | BraceEndEdit | AskPost | EndRun | LayRail | ChooseSpacing | FillLow
 
 
 def apply_to_standing(fence: Fence, edit: StandingEdit) -> Fence:
@@ -92,6 +108,13 @@ def apply_to_standing(fence: Fence, edit: StandingEdit) -> Fence:
             return changed(fence, soil=fence.soil.model_copy(update=more))
         case BraceEndEdit():
             return _brace(fence, edit)
+        case ChooseSpacing(spacing=spacing):
+            return changed(fence, spacing=spacing)
+        case FillLow(at_m=at, what=what):
+            left = tuple(f for f in fence.own.fillers if abs(f.at_m - at) > NEAR_LOW_M)
+            if not what and len(left) == len(fence.own.fillers):
+                raise BadInput("at_m", Say("nothing was chosen for the low at {at}", {"at": (at, "station")}))
+            return changed(fence, fillers=(*left, Filler(at_m=at, what=what)) if what else left)
         case LayRail(rail=rail):
             return changed(fence, rail=rail)
         case AskPost():

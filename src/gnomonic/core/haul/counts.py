@@ -30,7 +30,7 @@ def filled_m3(plan: Plan) -> dict[str, float]:
 def panel_rails_m(plan: Plan) -> list[float]:
     """Cut length of every brace rail; a panel shared by two braces has one."""
     spanned: dict[tuple[float, float], float] = {}
-    for brace in plan.braces:
+    for brace in (b for b in plan.braces if b.kind != "welded"):
         for a, b, cut in zip(brace.end.stations_m[:-1], brace.end.stations_m[1:], brace.rail_cut_m, strict=True):
             spanned[min(a, b), max(a, b)] = cut
     return list(spanned.values())

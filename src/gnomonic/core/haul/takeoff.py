@@ -9,6 +9,7 @@ from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.haul.counts import filled_m3, filled_round, fitted_here, fitting_counts, own_posts, panel_rails_m
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.kept import KeptBy
+from gnomonic.core.plan.lows import filled, patches
 from gnomonic.core.plan.model import Plan, Post
 
 PLANS_KEPT = 128
@@ -57,14 +58,15 @@ _counted: KeptBy[list[list[Need]]] = KeptBy(PLANS_KEPT)
 
 
 def _parts(fence: Fence, plan: Plan) -> list[list[Need]]:
-    """Posts, fill, braces, struts, fabric, coils, rails and boards, fittings, gates; a plan is counted once."""
+    """Posts, fill, braces, struts, fillers under lows, fabric, coils, rails and boards, fittings, gates; a plan is counted once."""
+    more = (fence.decisions.roll_m, fence.decisions.shave_m, fence.own.fillers)
+    return _counted.of(plan, more, lambda: _count(fence, plan))
+
+
+def _count(fence: Fence, plan: Plan) -> list[list[Need]]:
     roll_m = fence.decisions.roll_m
-    return _counted.of(plan, roll_m, lambda: _count(plan, roll_m))
-
-
-def _count(plan: Plan, roll_m: float) -> list[list[Need]]:
     parts = [
-        _posts(plan), _fill(plan), _braces(plan), _struts(plan), _fabric(plan, roll_m), _coils(plan), _sticks(plan),
+        _posts(plan), _fill(plan), _braces(plan), _struts(plan), _other_braces(plan), _lows(fence, plan), _fabric(plan, roll_m), _coils(plan), _sticks(plan),
         _fittings(plan), _gates(plan),
     ]  # fmt: skip
     return [[n for n in part if n.count > 0] for part in parts]
@@ -171,8 +173,8 @@ def _braces(plan: Plan) -> list[Need]:
     system, cuts = plan.system, panel_rails_m(plan)
     if not cuts:
         return []
-    held = _at(plan, (b.end.stations_m[0] for b in plan.braces))
-    diagonals = sum(b.end.panels for b in plan.braces)
+    held = _at(plan, (b.end.stations_m[0] for b in plan.braces if b.kind != "welded"))
+    diagonals = sum(b.end.panels for b in plan.braces if b.kind != "welded")
     wire = sum(m for b in plan.braces for m in b.wire_m)
     gauge = f"{system.rule('brace_wire_gauge'):g} gauge"
     stick = plan.section.school("twist") == "stick"
@@ -185,6 +187,35 @@ def _braces(plan: Plan) -> list[Need]:
         Need("brace_wire", "brace_wire", wire, "brace_wire", held, "m", gauge),
         _of_catalog("brace_staple", staples, "brace_staple", held),
         _of_catalog("twist_stick" if stick else "brace_ratchet", diagonals, "twist", held),
+    ]
+
+
+def _other_braces(plan: Plan) -> list[Need]:
+    """Welded pipe, wires to buried logs, breast boards."""
+    welded = [b for b in plan.braces if b.kind == "welded"]
+    pipe = sum(cut + diagonal for b in welded for cut, diagonal in zip(b.rail_cut_m, b.diagonal_m, strict=True))
+    logs = [a for a in plan.anchors if a.kind == "deadman"]
+    boards = {a.station_m for a in plan.anchors if a.kind == "boards"} | {
+        p.station_m for p in own_posts(plan) if p.block
+    }
+    return [
+        _of_catalog("brace_pipe", pipe, "brace_pipe", _at(plan, (b.end.stations_m[0] for b in welded)), "m"),
+        _of_catalog("anchor_log", len(logs), "anchor", _at(plan, (a.station_m for a in logs))),
+        Need("anchor_wire", "brace_wire", sum(a.wire_m for a in logs), "anchor", _at(plan, (a.station_m for a in logs)), "m", f"{plan.system.rule('brace_wire_gauge'):g} gauge"),
+        _of_catalog("breast_board", 2 * len(boards), "anchor", _at(plan, boards)),
+    ]  # fmt: skip
+
+
+def _lows(fence: Fence, plan: Plan) -> list[Need]:
+    """What fills lows, as chosen one by one; soil where nothing was."""
+    done = [filled(fence, p, fence.decisions.shave_m) for p in patches(plan) if p.low]
+    by = {key: [f for f in done if f.what == key] for key in ("log", "stone", "skirt", "strand", "")}
+    return [
+        _of_catalog("filler_log", sum(f.pieces for f in by["log"]), "low"),
+        _of_catalog("filler_stone", sum(f.volume_m3 for f in by["stone"]), "low", unit="m3"),
+        _of_catalog("filler_skirt", sum(f.pieces for f in by["skirt"]), "low"),
+        _of_catalog("filler_strand", sum(f.length_m for f in by["strand"]), "low", unit="m"),
+        _of_catalog("filler_soil", sum(f.volume_m3 for f in by[""]), "low", unit="m3"),
     ]
 
 

@@ -15,6 +15,7 @@ from gnomonic.core.job.parts import (
     Decisions,
     EndBrace,
     Fact,
+    Filler,
     ForcedPost,
     Found,
     Frame,
@@ -38,7 +39,7 @@ End = Literal["start", "end"]
 
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
-    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, where runs are
+    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, by which school posts are spaced, what fills single lows, where runs are
     ended by hand (``ends_at``), what is ``asked`` of single posts.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
@@ -64,6 +65,8 @@ class Line(Part):
     bracing: BraceAsk = BraceAsk()
     braces: Annotated[tuple[EndBrace, ...], Field(max_length=400)] = ()
     rail: Literal["", "straight", "raked"] = ""
+    spacing: Literal["", "even", "rule"] = ""
+    fillers: Annotated[tuple[Filler, ...], Field(max_length=1000)] = ()
     ends_at: Annotated[tuple[Annotated[float, Field(ge=0, le=1e6)], ...], Field(max_length=400)] = ()
     asked: Annotated[tuple[PostAsk, ...], Field(max_length=2000)] = ()
 

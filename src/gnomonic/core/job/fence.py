@@ -147,6 +147,9 @@ def stationed(
     return {
         "soil": own.soil.model_copy(update={"stretches": stretches}),
         "braces": tuple(b.model_copy(update={"at_m": max(0.0, at)}) for b, at in braces if at is not None),
+        "fillers": tuple(
+            f.model_copy(update={"at_m": max(0.0, at)}) for f in own.fillers if (at := to(f.at_m)) is not None
+        ),
         "ends_at": tuple(sorted(max(0.0, at) for at in map(to, own.ends_at) if at is not None)),
         "asked": tuple(p.model_copy(update={"at_m": max(0.0, at)}) for p, at in asked if at is not None),
     }

@@ -166,6 +166,7 @@ class Decisions(Part):
     longest_run_m: float
     batten_m: float
     hold_factor: float
+    shave_m: float
 
     @model_validator(mode="before")
     @classmethod
@@ -288,6 +289,13 @@ class PostAsk(Part):
     fill: Literal["", "tamped", "gravel", "concrete", "soil_cement"] = ""
     block: bool = False
     kind: Annotated[str, Field(pattern=r"^[a-z_]{0,24}$")] = ""
+
+
+class Filler(Part):
+    """What fills the low at a station."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    what: Literal["log", "stone", "skirt", "strand"]
 
 
 class Fact(Part):

@@ -28,6 +28,7 @@ from gnomonic.core.setout.line import (
     Layout,
     even_grid,
     even_layout,
+    inside_any,
     measure,
     merged,
     solve_between,
@@ -166,8 +167,13 @@ def _laid_out(
 ) -> tuple[list[Layout], list[Layout], list[float], list[Rail]]:
     """Posts of every run; under a rigid rail they stand evenly, since where they stand changes nothing under the fabric,
     but follow the ground where a straight rail leaves too much under it."""
+    school = stage.fence.own.spacing
     if not stage.hung.railed:
-        return *_set_out(stage, stage.limits, runs, ends, memo), []
+        even = replace(stage.limits, k_fill=0.0, k_cut=0.0) if school else stage.limits
+        laid, evens, ignored = _set_out(stage, even, runs, ends, memo, school == "rule")
+        if school:  # what lies under the bays counts as it does, wherever its cost was set aside
+            laid = [measure(stage.line.profile, x.stations_m, stage.limits) for x in laid]
+        return laid, evens, ignored, []
     limits, fabric, asked = stage.limits, stage.hung.top_m, stage.fence.own.rail
     profile = stage.line.profile
     free = replace(limits, k_fill=0.0, k_cut=0.0)
@@ -185,9 +191,9 @@ def _laid_out(
 
 
 def _set_out(
-    stage: _Stage, limits: Limits, runs: list[Run], ends: list[BraceEnd], memo: LineMemo
+    stage: _Stage, limits: Limits, runs: list[Run], ends: list[BraceEnd], memo: LineMemo, by_rule: bool = False
 ) -> tuple[list[Layout], list[Layout], list[float]]:
-    """Posts of every run, what even spacing would have been, and the placed posts that could not be kept."""
+    """Posts of every run (``by_rule`` a full bay at a time, the odd one last), what even spacing would have been, and the placed posts that could not be kept."""
     fence, line, barred = stage.fence, stage.line, stage.barred
     solved_now: dict[tuple[float, float], Solved] = {}
     layouts, evens, kept = [], [], set()
@@ -213,6 +219,9 @@ def _set_out(
                 continue
             breaks = line.profile.breaks_between(low, high)
             candidates = merged(even_grid(low, high, limits.max_spacing_m, GRID_M, limits.give_m), edges, breaks)
+            if by_rule and (full := _full_bays(low, high, limits)) is not None and not inside_any(np.array(full), [*forbidden, *by_hand]).any():  # fmt: skip
+                stations += [*full, high]
+                continue
             before = memo.stretches.get((low, high))
             solved = _between(line, low, high, candidates, (forbidden, by_hand), limits, before)
             memo.work += 0 if solved is before else solved.work
@@ -222,6 +231,21 @@ def _set_out(
         evens.append(even_layout(line.profile, bent, limits))
     memo.stretches = solved_now
     return layouts, evens, [at for at in placed if at not in kept]
+
+
+def _full_bays(low: float, high: float, limits: Limits) -> list[float] | None:
+    """Posts at full bays from a fixed point, the odd bay last; where that is too short to stand a post it is shared with the
+    one before."""
+    step = limits.max_spacing_m
+    count = int((high - low - limits.give_m) // step)
+    full = [low + step * (k + 1) for k in range(count)]
+    if full and high - full[-1] < SHORT_SHARE * step:
+        before = full[-2] if len(full) > 1 else low
+        full[-1] = (before + high) / 2
+    return full
+
+
+SHORT_SHARE = 0.25  # an odd bay shorter than this of a full one is shared with the one before it
 
 
 def _between(

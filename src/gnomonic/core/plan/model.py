@@ -1,6 +1,7 @@
 """What a plan is made of: posts, bays, braces, pieces, splices."""
 
 import math
+from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -398,6 +399,14 @@ class Plan:
         ]
         starts = {round(r.start.station_m, 6): r.start.role for r in self.runs}
         return sum(1 for at in ends if starts.get(at, "gate") != "gate")
+
+    def edge_m(self, bay: Bay, far: bool) -> float:
+        """Height of the bottom edge over the ground at one end of a bay: as planned, or as a rigid rail has it."""
+        if not self.rails:
+            return self.limits.clearance_m
+        layout, at = self.layout[bay.run], bay.to_m if far else bay.from_m
+        k = bisect_left(layout.stations_m, at - 1e-7)
+        return self.rails[bay.run].heights_m[k] - self.section.top_m
 
     @property
     def cost(self) -> float:

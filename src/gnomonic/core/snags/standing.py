@@ -109,10 +109,10 @@ def _better(held: Holding, depth_m: float, wide_m: float, share: float = 1.0) ->
     """Whether the post would hold, so deep and bearing so wide, with a share of what it is asked now."""
     at = held.at.like(depth_m, wide_m)
     e, asked = held.side_at_m, held.asked_side_n * share
-    if held.method == "code":
-        side = at.allowed_n(e) >= asked
-    else:
-        side = at.ultimate_n(e) + held.board_n >= asked * held.factor
+    has, need = (
+        (at.allowed_n(e), asked) if held.method == "code" else (at.ultimate_n(e) + held.board_n, asked * held.factor)
+    )
+    side = has >= need
     lean = asked == 0 or at.lean(asked, e).ground_m * held.left <= held.stop_m
     return side and lean and at.up_n >= max(0.0, held.lift_n) * share * held.factor
 

@@ -18,13 +18,27 @@ GOES = {
     "fill": "round the posts: hole less post",
     "strut": "one at each end of a run",
     "strut_wire": "from each end post's foot to its strut",
+    "brace_pipe": "rails and diagonals of welded braces",
+    "anchor": "at ends held by boards or by a wire to a buried log",
+    "low": "under lows: see the list of lows and humps",
     "strand_joint": "where a coil runs out",
 }
 
 # What a take-off is read by, in the order things are used: title, and the uses that belong to it.
 GROUPS = {
     "Posts": ("post", "fill"),
-    "Braces": ("brace_rail", "brace_pin", "brace_wire", "brace_staple", "twist", "strut", "strut_wire"),
+    "Braces": (
+        "brace_rail",
+        "brace_pin",
+        "brace_wire",
+        "brace_staple",
+        "twist",
+        "strut",
+        "strut_wire",
+        "brace_pipe",
+        "anchor",
+    ),
+    "Lows": ("low",),
     "Fabric and wire": ("fabric", "strand", "strand_joint"),
     "Rails, boards and battens": ("stick",),
     "Fittings": ("fitting",),
