@@ -89,7 +89,7 @@ def _count(app: Any, scope: Any, ids: list[str]) -> None:
 
     for job_id in ids:
         row = jobs.load(scope, job_id)
-        summary.keep(scope, job_id, row.version, app.state.plans.of(job_id, row.digest, row.document, row.names))
+        summary.keep(scope, job_id, row.version, app.state.plans.of(job_id, row.key, row.document, row.names))
 
 
 def _warm() -> None:

@@ -30,7 +30,7 @@ from sqlalchemy import (
 
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import read_job
-from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
+from gnomonic.store.models import ArrivalRow, EventRow, JobRow, VersionRow
 from gnomonic.store.scope import Scope
 
 
@@ -62,6 +62,12 @@ class Stored:
     names: str
     can_undo: bool
     can_redo: bool
+    events: int = 0
+
+    @property
+    def key(self) -> str:
+        """What its plan hangs on: the document, and the last event from the field where there is one."""
+        return f"{self.digest}#{self.events}" if self.events else self.digest
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +124,10 @@ _HEAD = (
         .limit(1)
         .scalar_subquery()
         .label("child"),
+        select(func.coalesce(func.max(EventRow.n), 0))
+        .where(EventRow.workspace == JobRow.workspace, EventRow.job_id == JobRow.id)
+        .scalar_subquery()
+        .label("events"),
     )
     .join(VersionRow, VersionRow.id == JobRow.head_id)
 )  # fmt: skip
@@ -133,6 +143,7 @@ def _stored(row: Row[Any]) -> Stored:
         row.names,
         row.parent_id is not None,
         row.child is not None,
+        row.events,
     )
 
 

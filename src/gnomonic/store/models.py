@@ -5,7 +5,7 @@ Every row belongs to a workspace.
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, func
+from sqlalchemy import BigInteger, ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, func
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -48,6 +48,24 @@ class VersionRow(Base):
     __table_args__ = (
         ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
         Index("versions_by_parent", "workspace", "job_id", "parent_id"),
+    )
+
+
+class EventRow(Base):
+    """A fact from the field (JSON), as it came; ``n`` counts arrivals."""
+
+    __tablename__ = "events"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    n: Mapped[int] = mapped_column(BigInteger, Identity(always=True))
+    event: Mapped[str] = mapped_column(Text)
+    offset_s: Mapped[float]
+    actor: Mapped[str] = mapped_column(Text)
+    received_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
+        Index("events_in_order", "workspace", "job_id", "n"),
     )
 
 

@@ -21,9 +21,10 @@ from starlette.types import Scope as Asked
 
 from gnomonic import __version__
 from gnomonic.core.errors import Away, BadInput, NoPlan
+from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
-from gnomonic.store import workspace
+from gnomonic.store import events, workspace
 from gnomonic.store.jobs import Moved, NotThere
 from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import refusal, said
@@ -86,7 +87,7 @@ def templates() -> Jinja2Templates:
     made = Jinja2Templates(
         directory=[
             HERE / "templates",
-            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "sums", "patterns")),
+            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "stand", "sums", "patterns")),
         ]
     )
     made.env.globals.update(asset=asset, link=link, version=__version__)
@@ -149,6 +150,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.lines import routes as lines
     from gnomonic.web.patterns import routes as patterns
     from gnomonic.web.set import routes as set_out
+    from gnomonic.web.stand import log
+    from gnomonic.web.stand import routes as stand
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
     from gnomonic.web.walk import routes as walk
@@ -161,12 +164,14 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
     app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
     app.state.scope, app.state.templates = scope, templates()
-    app.state.plans = Plans(read_overrides=partial(workspace.overrides, scope))
+    app.state.plans = Plans(
+        read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
+    )
     app.state.hub, app.state.brought = rover.Hub(scope), OrderedDict()
     app.state.desk = marking.Desk()
     if demo:
         app.include_router(patterns.router)
-    for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, haul, sums):
+    for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, stand, log, haul, sums):
         app.include_router(part.router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)

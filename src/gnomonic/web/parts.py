@@ -37,10 +37,10 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
     plans: Plans = request.app.state.plans
-    if found := plans.known(stored.digest, stored.names):
+    if found := plans.known(stored.key, stored.names):
         return found
     document = stored.document or jobs.document(request.app.state.scope, stored.version)
-    return plans.of(stored.job_id, stored.digest, document, stored.names)
+    return plans.of(stored.job_id, stored.key, document, stored.names)
 
 
 def line_asked(request: Request) -> str:
@@ -75,7 +75,7 @@ def state_of_page(request: Request, stored: Stored, planned: Planned) -> str:
 def drawn_mark(request: Request, stored: Stored, line_id: str) -> str:
     """The mark of what a page draws of a line of a stored job today."""
     plans: Plans = request.app.state.plans
-    return plans.mark(stored.digest + stored.names, line_id)
+    return plans.mark(stored.key + stored.names, line_id)
 
 
 def line_page(request: Request, template: str, stored: Stored, planned: Planned, **more: Any) -> Response:
@@ -198,7 +198,7 @@ def change_job(
             job = apply(was.job, read_edit(edit), plans.book())
             made = plans.after(job_id, was, job)
         stored = save(job, json.dumps(asked or edit, ensure_ascii=False, default=str), made.names())
-    now = plans.keep(stored.digest, made, stored.names)
+    now = plans.keep(stored.key, made, stored.names) if stored.events == before.events else planned_job(request, stored)
     change = told(was, now, edit)
     lead = f"{words}: " if words else ""
     return answered(request, stored, now, edit.get("line", ""), Say(lead + change.t, change.v), (before, was))

@@ -17,6 +17,7 @@ from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.job.reading import read_job
+from gnomonic.core.log.events import Known
 from gnomonic.core.plan.identity import Names, carried, in_order, named
 from gnomonic.core.plan.model import JobPlan, Plan
 from gnomonic.core.plan.road import NamesOf, PlanMemo, plan
@@ -28,7 +29,13 @@ from gnomonic.web.draw.lanes import PARTS
 from gnomonic.web.draw.words import said
 
 KEEP = 64
+WITH_EVENTS = "#"  # in the key of a stored job that has events from the field
 of_this_request: ContextVar[dict[str, tuple[Override, ...]]] = ContextVar("of_this_request")
+
+
+def nothing_known(job_id: str) -> Known:
+    """A job without events from the field."""
+    return {}
 
 
 def together(objects: Iterable[str]) -> str:
@@ -72,6 +79,7 @@ class PlannedJob:
     seen: dict[str, Planned] = field(default_factory=dict)
     lines: str = ""
     kept: Kept = field(default_factory=dict)
+    known: Known | None = None
 
     def line(self, line_id: str = "") -> Planned:
         """One line, the first that is to be built when none is named.  Raises KeyError; BadInput for one that stands already."""
@@ -115,10 +123,12 @@ class PlannedJob:
 class Plans:
     """Plans by document hash; the last ``KEEP`` are held, and the work of each job's last plan is used again.
 
-    What is said of a plan also follows the workspace's rule book, read anew each time (``read_overrides``).
+    What is said of a plan also follows the workspace's rule book, read anew each time (``read_overrides``); posts as built come
+    from the job's events (``read_known``).
     """
 
     read_overrides: Callable[[], tuple[Override, ...]] = tuple
+    read_known: Callable[[str], Known] = nothing_known
     held: OrderedDict[str, PlannedJob] = field(default_factory=OrderedDict)
     memos: OrderedDict[str, tuple[PlanMemo, Kept]] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
@@ -142,7 +152,8 @@ class Plans:
             known = stored.get(line, [])
             return tuple(known) if len(known) == len(made.posts) else None
 
-        return self.keep(digest, self.make(job_id, read_job(document), called), names)
+        known = self.read_known(job_id) if WITH_EVENTS in digest else None
+        return self.keep(digest, self.make(job_id, read_job(document), called, known), names)
 
     def book(self) -> Book:
         """The rule book with the workspace's own values in it."""
@@ -175,18 +186,18 @@ class Plans:
             same = made.posts is old[line].posts
             return tuple(p.name for p in old[line].posts) if same else carried(named(old[line]), made)
 
-        return self.make(job_id, job, called)
+        return self.make(job_id, job, called, was.known)
 
-    def make(self, job_id: str, job: Job, names_of: NamesOf | None = None) -> PlannedJob:
+    def make(self, job_id: str, job: Job, names_of: NamesOf | None = None, known: Known | None = None) -> PlannedJob:
         """Plan a job without keeping it."""
         with self.lock:
             memo, kept = self.memos.pop(job_id) if job_id in self.memos else (PlanMemo(), {})
-        made = plan(job, memo, names_of)
+        made = plan(job, memo, names_of, known)
         with self.lock:
             self.memos[job_id] = (memo, kept)
             while len(self.memos) > KEEP:
                 self.memos.popitem(last=False)
-        return PlannedJob(job, made, self.book(), date.today(), kept=kept)
+        return PlannedJob(job, made, self.book(), date.today(), kept=kept, known=known)
 
     def keep(self, digest: str, planned: PlannedJob, names: str = "") -> PlannedJob:
         """Hold a plan under its document's hash and what its posts are called."""

@@ -74,10 +74,11 @@ class EndRun(Command):
 
 
 class LayRail(Command):
-    """How a rigid top rail lies: straight where it can be, straight whatever that leaves, or raked at posts."""
+    """How a rigid top rail lies: straight where it can be, straight whatever that leaves, at the least height with the humps dug, or
+    raked at posts."""
 
     do: Literal["lay_rail"]
-    rail: Literal["", "straight", "raked"]
+    rail: Literal["", "straight", "trench", "raked"]
 
 
 class ChooseSpacing(Command):

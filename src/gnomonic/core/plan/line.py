@@ -15,6 +15,7 @@ from gnomonic.core.ground.found import on_line, wanted_posts
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import Gate
+from gnomonic.core.log.events import Built
 from gnomonic.core.plan.barred import barred_stretches
 from gnomonic.core.plan.braces import Site, brace_all, pulls_on, run_ends
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
@@ -79,7 +80,14 @@ def section_of(fence: Fence) -> Section:
     return section(b.system, b.label, b.extras, b.schools, b.strands_m, b.own)
 
 
-def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[str, str], memo: LineMemo) -> Laid:
+def lay_out(
+    fence: Fence,
+    line: Course,
+    asked: tuple[Asked, ...],
+    there: dict[str, str],
+    memo: LineMemo,
+    built: tuple[Built, ...] = (),
+) -> Laid:
     """One line by itself: runs, braces, posts, and what it asks of rolls and coils."""
     hung, d = section_of(fence), fence.decisions
     limits = limits_of(fence, hung.system)
@@ -89,12 +97,14 @@ def lay_out(fence: Fence, line: Course, asked: tuple[Asked, ...], there: dict[st
     runs, gates = split_runs(line, fence.gates, d.corner_angle_deg, d.longest_run_m, spans, fence.own.ends_at)
     ends = run_ends(fence, hung, runs, spans)
     tees = _tees(fence, line, runs, gates, ends, asked)
-    stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees)
+    stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees, built)
     height = d.clearance_m + hung.top_m
     layouts, evens, ignored, rails = _laid_out(stage, runs, ends, memo, height)
     site = Site(fence, hung, line, height, d.clearance_m)
     held = brace_all(site, runs, ends)
-    posts, bays = place_posts(Ground(fence, line, hung, things, asked, there), runs, ends, layouts, height, rails)
+    posts, bays = place_posts(
+        Ground(fence, line, hung, things, asked, there, built), runs, ends, layouts, height, rails
+    )
     lengths = slope_lengths(layouts, line, rails)
     made = Plan(
         course=line,
@@ -160,28 +170,44 @@ class _Stage:
     barred: list[Barred]
     wanted: list[float]
     tees: list[float]
+    built: tuple[Built, ...]
 
 
 def _laid_out(
     stage: _Stage, runs: list[Run], ends: list[BraceEnd], memo: LineMemo, height_m: float
 ) -> tuple[list[Layout], list[Layout], list[float], list[Rail]]:
-    """Posts of every run; under a rigid rail they stand evenly, since where they stand changes nothing under the fabric,
-    but follow the ground where a straight rail leaves too much under it."""
+    """Posts of every run, those that stand already where they stand.
+
+    Under a rigid rail posts stand evenly, since where they stand changes nothing under the fabric, but follow the ground where a
+    straight rail leaves too much under it.
+    """
+    found = _by_school(stage, runs, ends, memo, height_m, ())
+    stations = np.array([s for x in found[0] for s in x.stations_m])
+    if any(np.abs(stations - b.stands_m).min() > SAME_PLACE_M for b in stage.built):
+        return _by_school(stage, runs, ends, memo, height_m, stage.built)
+    return found
+
+
+def _by_school(
+    stage: _Stage, runs: list[Run], ends: list[BraceEnd], memo: LineMemo, height_m: float, pinned: tuple[Built, ...]
+) -> tuple[list[Layout], list[Layout], list[float], list[Rail]]:
+    """Posts of every run by the school chosen, and the rails over them."""
     school = stage.fence.own.spacing
     if not stage.hung.railed:
         even = replace(stage.limits, k_fill=0.0, k_cut=0.0) if school else stage.limits
-        laid, evens, ignored = _set_out(stage, even, runs, ends, memo, school == "rule")
+        laid, evens, ignored = _set_out(stage, even, runs, ends, memo, school == "rule", pinned)
         if school:  # what lies under the bays counts as it does, wherever its cost was set aside
             laid = [measure(stage.line.profile, x.stations_m, stage.limits) for x in laid]
         return laid, evens, ignored, []
     limits, fabric, asked = stage.limits, stage.hung.top_m, stage.fence.own.rail
     profile = stage.line.profile
     free = replace(limits, k_fill=0.0, k_cut=0.0)
-    layouts, evens, ignored = _set_out(stage, free, runs, ends, LineMemo())
-    rails = [straight_rail(profile, x.stations_m, height_m) for x in layouts]
-    fits = [r.string.worst_clear_m - fabric <= limits.gap_max_m + TAPE_M for r in rails]
+    layouts, evens, ignored = _set_out(stage, free, runs, ends, LineMemo(), False, pinned)
+    rails = [straight_rail(profile, x.stations_m, height_m, asked == "trench") for x in layouts]
+    most = limits.gap_max_m + stage.hung.system.rule("rail_leaves_m")
+    fits = [r.string.worst_clear_m - fabric <= most + TAPE_M for r in rails]
     if asked == "raked" or (not asked and not all(fits)):
-        following, _, ignored = _set_out(stage, limits, runs, ends, memo)
+        following, _, ignored = _set_out(stage, limits, runs, ends, memo, False, pinned)
         for k, fit in enumerate(fits):
             if asked or not fit:
                 layouts[k] = following[k]
@@ -191,13 +217,19 @@ def _laid_out(
 
 
 def _set_out(
-    stage: _Stage, limits: Limits, runs: list[Run], ends: list[BraceEnd], memo: LineMemo, by_rule: bool = False
+    stage: _Stage,
+    limits: Limits,
+    runs: list[Run],
+    ends: list[BraceEnd],
+    memo: LineMemo,
+    by_rule: bool = False,
+    pinned: tuple[Built, ...] = (),
 ) -> tuple[list[Layout], list[Layout], list[float]]:
     """Posts of every run (``by_rule`` a full bay at a time, the odd one last), what even spacing would have been, and the placed posts that could not be kept."""
     fence, line, barred = stage.fence, stage.line, stage.barred
     solved_now: dict[tuple[float, float], Solved] = {}
     layouts, evens, kept = [], [], set()
-    placed, bends = sorted(p.at_m for p in fence.posts), _bends(fence, line, stage.hung.system)
+    placed, bends = sorted(_placed(fence, pinned)), _bends(fence, line, stage.hung.system)
     forbidden = [(b.from_m, b.to_m) for b in barred if b.kept]
     by_hand = [(b.from_m, b.to_m) for b in barred if not b.found_id]
     edges = [s for b in barred for s in (b.from_m, b.to_m)]
@@ -228,7 +260,7 @@ def _set_out(
             solved_now[low, high] = solved
             stations += solved.posts_m[1:].tolist()
         layouts.append(measure(line.profile, stations, limits))
-        evens.append(even_layout(line.profile, bent, limits))
+        evens.append(even_layout(line.profile, bent, stage.limits))
     memo.stretches = solved_now
     return layouts, evens, [at for at in placed if at not in kept]
 
@@ -246,6 +278,16 @@ def _full_bays(low: float, high: float, limits: Limits) -> list[float] | None:
 
 
 SHORT_SHARE = 0.25  # an odd bay shorter than this of a full one is shared with the one before it
+
+
+def _placed(fence: Fence, pinned: Sequence[Built]) -> list[float]:
+    """Stations of posts placed by hand and of those that stand already, which the plan answers to."""
+    moved = {round(b.at_m, 3) for b in pinned}
+    by_hand = [p.at_m for p in fence.posts if not any(abs(p.at_m - m) < SAME_PLACE_M for m in moved)]
+    return [*by_hand, *(b.stands_m for b in pinned)]
+
+
+SAME_PLACE_M = 0.02
 
 
 def _between(

@@ -18,6 +18,7 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.ground.joined import Meeting
 from gnomonic.core.job.parts import Gate
+from gnomonic.core.log.events import Built
 from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
@@ -33,7 +34,9 @@ class Post:
     ``role`` join where another line stands on it between this one's ends; ``stock_m`` the length bought; ``shared`` names
     the other line whose post it is; ``joined`` the lines of the job that stand on it; ``name`` is its lasting one
     (``identity.py``); ``rule`` is its kind's, or the kind's of
-    the line among them that asks for the longest and stoutest; it is ``short_m`` too short where none is sold as long.
+    the line among them that asks for the longest and stoutest; ``fill`` is what is filled round it (empty: the native soil, or
+    it is driven), ``block`` a breast board against it; ``built`` is what is known of it as built, ``planned_m`` how deep it was
+    meant to stand; it is ``short_m`` too short where none is sold as long.
     """
 
     index: int
@@ -55,6 +58,8 @@ class Post:
     name: str
     fill: str = ""
     block: bool = False
+    planned_m: float = 0.0
+    built: Built | None = None
     deeper_m: float = 0.0
     because: str = ""
     shared: str = ""

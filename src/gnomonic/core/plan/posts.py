@@ -14,12 +14,14 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine, soft_ground
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import PostAsk
+from gnomonic.core.log.events import SAME_DEPTH_M, Built
 from gnomonic.core.plan.model import Asked, Bay, Post
 from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.line import SAME_M, Layout
 from gnomonic.core.setout.runs import Run
 
 HALF_INCH_M = 0.0127
+BUILT_M = 0.02  # a logged post stands where it was logged
 CLOSE_M = 0.3  # a join so near a post is on it
 Soft = tuple[float, float, float, str]
 NOTHING_SOFT: Soft = (0.0, 0.0, 0.0, "")
@@ -42,6 +44,13 @@ class Ground:
     things: list[OnLine]
     asked: tuple[Asked, ...]
     there: dict[str, str]
+    built: tuple[Built, ...] = ()
+
+    def built_at(self, station_m: float) -> Built | None:
+        """What is known of the post here as built."""
+        return next(
+            (b for b in self.built if abs(b.stands_m - station_m) < BUILT_M or abs(b.at_m - station_m) < BUILT_M), None
+        )
 
     def ends_on(self) -> dict[float, str]:
         """Stations of the line's ends that stand on another fence, and what that is called."""
@@ -166,6 +175,17 @@ def _as_asked(
     return rule, deeper_m, because
 
 
+def as_built(known: Built, depth_m: float, length_m: float) -> tuple[float, float]:
+    """How deep and how long a post is that was set: where it stopped short its head stands proud, until it is cut."""
+    reached = known.reached_m
+    if reached is None and known.proud_m is not None:
+        reached = depth_m - known.proud_m
+    if reached is None or abs(reached - depth_m) < SAME_DEPTH_M:
+        return depth_m, length_m
+    reached = min(max(reached, 0.0), length_m)
+    return reached, (length_m - (depth_m - reached) if known.cut else length_m)
+
+
 def place_posts(
     ground: Ground,
     runs: list[Run],
@@ -200,6 +220,9 @@ def place_posts(
         if (id(rule), deeper, high) not in sizes:
             sizes[id(rule), deeper, high] = sized(rule, high, deeper)
         depth, length, stock = sizes[id(rule), deeper, high]
+        planned, known = depth, ground.built_at(station)
+        if known:
+            depth, length = as_built(known, depth, length)
         slot = slot_of(section.system, kind, role)
         key = (slot, tied, length - depth)
         if key not in fitted:
@@ -224,6 +247,8 @@ def place_posts(
                 stock_m=stock,
                 fill=fill,
                 block=bool(ask and ask.block),
+                planned_m=planned,
+                built=known,
                 deeper_m=deeper,
                 because=because,
                 shared=there.get(at, ""),

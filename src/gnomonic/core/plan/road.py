@@ -12,6 +12,7 @@ from gnomonic.core.ground.joined import Meeting, check_joins, meetings
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
+from gnomonic.core.log.events import Known
 from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.line import Laid, LineMemo, lay_out
@@ -48,11 +49,13 @@ class PlanMemo:
 NamesOf = Callable[[str, Plan], Names | None]
 
 
-def plan(job: Job, memo: PlanMemo | None = None, names_of: NamesOf | None = None) -> JobPlan:
+def plan(
+    job: Job, memo: PlanMemo | None = None, names_of: NamesOf | None = None, known: Known | None = None
+) -> JobPlan:
     """Plan a job: each line by itself, then rolls and coils over all of them.
 
     Lines that are there already are not planned.  ``names_of`` calls a line's posts as they were called before; where it says
-    nothing they are numbered in order.  Raises BadInput when a barrier, the ground, gates, joins or forbidden
+    nothing they are numbered in order.  ``known`` is what is known of posts as built, by line.  Raises BadInput when a barrier, the ground, gates, joins or forbidden
     stretches leave no plan.
     """
     memo = PlanMemo() if memo is None else memo
@@ -66,11 +69,12 @@ def plan(job: Job, memo: PlanMemo | None = None, names_of: NamesOf | None = None
     memo.lines = {}
     for fence in built:
         own = before.get(fence.id) or LineMemo()
-        key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()))
+        built_here = (known or {}).get(fence.id, ())
+        key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()), built_here)
         if own.laid is None or own.key != key:
             try:
                 own.laid = lay_out(
-                    fence, courses[fence.id], asked.get(fence.id, ()), dict(there.get(fence.id, ())), own
+                    fence, courses[fence.id], asked.get(fence.id, ()), dict(there.get(fence.id, ())), own, built_here
                 )
             except BadInput as error:
                 raise (_of_line(fence.name, error) if several else error) from None

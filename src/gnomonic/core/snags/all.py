@@ -10,6 +10,7 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import BayGround
+from gnomonic.core.snags.built import short_holes
 from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.joins import join_snags
@@ -33,6 +34,7 @@ def snags(
         *ground_snags(fence, plan, today),
         *join_snags(fence, meetings, today),
         *stand_snags(fence, plan),
+        *short_holes(fence, plan),
         *_under_the_wire(fence, plan),
         *_forbidden(plan),
         *_ignored(fence, plan),
@@ -49,8 +51,8 @@ def _under_the_wire(fence: Fence, plan: Plan) -> list[Snag]:
     found = []
     for bay in plan.bays:
         ground = bay.ground
-        if ground.fill_m2 > WORTH_SAYING_M2:
-            found.append(_dip(fence, bay, _no_post(plan, bay, ground.worst_gap_at_m)))
+        if ground.fill_m2 > WORTH_SAYING_M2 and not _filled(fence, bay):
+            found.append(_dip(fence, plan, bay, _no_post(plan, bay, ground.worst_gap_at_m)))
         if ground.cut_m2 > WORTH_SAYING_M2:
             at = ground.least_gap_at_m
             found.append(
@@ -88,7 +90,31 @@ def _hump_words(fence: Fence, ground: BayGround) -> str:
     return above if ground.least_gap_m < 0 else "The ground comes within {gap} of the bottom edge at {at}"
 
 
-def _dip(fence: Fence, bay: Bay, no_post: bool) -> Snag:
+def _filled(fence: Fence, bay: Bay) -> bool:
+    """Whether something was chosen to fill the low under a bay: it is bought and done, and no snag any more."""
+    return any(bay.from_m < f.at_m < bay.to_m for f in fence.own.fillers)
+
+
+def _lows_filled(at_m: float) -> list[Remedy]:
+    """What fills a low, each as a choice."""
+    at = round(at_m, 3)
+    return [
+        Remedy(Say(words), {"do": "fill_low", "at_m": at, "what": what})
+        for what, words in (("log", "logs under it"), ("stone", "stone under it"), ("skirt", "a skirt panel there"))
+    ]
+
+
+def _rail_ways(plan: Plan, bay: Bay) -> list[Remedy]:
+    """How else a rigid rail could lie."""
+    rail = plan.rails[bay.run]
+    ways = [("raked", "rake the rail at posts")] if rail.straight else [("straight", "one straight rail all the same")]
+    if rail.straight and rail.string.hump_at_m is not None:
+        ways.insert(0, ("trench", "the rail at its least height, the hump dug down {dig} at {hump}"))
+    values: Values = {"dig": (rail.string.trench_m, "gap"), "hump": (rail.string.hump_at_m or 0.0, "station")}
+    return [Remedy(Say(words, values), {"do": "lay_rail", "rail": how}) for how, words in ways]
+
+
+def _dip(fence: Fence, plan: Plan, bay: Bay, no_post: bool) -> Snag:
     ground, at = bay.ground, bay.ground.worst_gap_at_m
     wider, buried = round(ground.worst_gap_m + 0.0005, 3), fence.decisions.gap_max_m < 0
     values: Values = {
@@ -113,7 +139,13 @@ def _dip(fence: Fence, bay: Bay, no_post: bool) -> Snag:
         title,
         Say(less if buried else more, values),
         (
-            *(() if no_post else (Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),)),
+            *(_rail_ways(plan, bay) if plan.rails else ()),
+            *(
+                ()
+                if no_post or plan.rails
+                else (Remedy(Say("post in the dip"), {"do": "place_post", "at_m": round(at, 3)}),)
+            ),
+            *_lows_filled(at)[: 2 if plan.rails else 3],
             Remedy(Say(allow, values), {"do": "decide", "key": "gap_max_m", "value": wider}),
         ),
     )

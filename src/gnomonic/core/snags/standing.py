@@ -80,7 +80,7 @@ def _ends(fence: Fence, plan: Plan, own: list[Holding], asks: str) -> Snag:
         title = who + ": {lift} lift it, {grip} is what holds it down"
         consequence = "{deep} deep in {soil}: with {times} it should be {down}; what its braces lift draws it out, a little each winter"
     weight = 30.0 * min(4.0, max(worst.side_share, worst.lean_m / worst.stop_m, worst.lift_share))
-    return Snag("foot" if asks == "side" else "uplift", False, weight, post.station_m, Say(title, values), Say(consequence, values), _end_remedies(plan, own))  # fmt: skip
+    return Snag("foot" if asks == "side" else "uplift", False, weight, post.station_m, Say(title, values), Say(consequence, values), _end_remedies(plan, own), "stand")  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,6 +229,7 @@ def _fallen(fence: Fence, plan: Plan, held: Holding) -> Snag:
         Say("The brace at {at} does not stand", {"at": (post.station_m, "station")}),
         Say(brace.statics.because),
         (Remedy(Say("lay its rail along the ground"), edit),),
+        "stand",
     )
 
 

@@ -317,6 +317,71 @@ ASKS = {
 }
 
 
+MET_WORDS = {
+    "rock": "rock",
+    "root": "a root",
+    "water": "water",
+    "pipe": "something buried",
+    "soft": "soft ground",
+    "nothing": "nothing",
+}
+
+
+def built_facts(post: Post) -> list[Fact]:
+    """What was found of a post as it was set."""
+    known = post.built
+    if known is None:
+        return []
+    values: Values = {
+        "reached": (post.depth_m, "depth"),
+        "planned": (post.planned_m, "depth"),
+        "proud": (max(0.0, post.planned_m - post.depth_m), "gap"),
+        "along": (abs(known.along_m), "cut"),
+        "pilot": (known.pilot_m or 0.0, "depth"),
+    }
+    found = []
+    kept = Say("written down where it was seen; the plan answers to it")
+    if known.reached_m is not None or known.proud_m is not None:
+        met = f", on {MET_WORDS[known.met]}" if known.met else ""
+        text = "{reached} of {planned}" + met
+        cut = "its head was cut and capped" if known.cut else "its head stands {proud} higher than planned"
+        accepted = "; let pass" if known.accepted else ""
+        same = abs(post.planned_m - post.depth_m) < LEVEL_M
+        found.append(
+            Fact(
+                "As built, depth",
+                Say(text, values),
+                Why("how deep it came to stand", Say("as planned" if same else cut + accepted, values), "the log"),
+            )
+        )
+    if known.along_m or known.across_m:
+        way = "on" if known.along_m > 0 else "back"
+        found.append(
+            Fact(
+                "As built, moved",
+                Say(f"{{along}} {way} along the line", values),
+                Why("where it came to stand", kept, "the log"),
+            )
+        )
+    if known.pilot_met:
+        found.append(
+            Fact(
+                "Pilot hole",
+                Say(f"{MET_WORDS[known.pilot_met]} at {{pilot}}", values),
+                Why("what the pilot hole or bar met", kept, "the log"),
+            )
+        )
+    if known.earlier:
+        found.append(
+            Fact(
+                "Said before",
+                Say(f"{len(known.earlier)} earlier entries stand behind these"),
+                Why("the later of two entries on one thing stands; none is dropped", kept, "the log"),
+            )
+        )
+    return found
+
+
 def hold_values(held: Holding) -> Values:
     """The numbers of a post's hold."""
     alone = held.alone or (0.0, 0.0)

@@ -13,7 +13,7 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
-from gnomonic.core.tell.bracing import anchor_facts, brace_facts, hold_facts, strut_facts
+from gnomonic.core.tell.bracing import anchor_facts, brace_facts, built_facts, hold_facts, strut_facts
 from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.facts import METHOD, Fact, Values, pull_facts
 
@@ -59,6 +59,7 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     struts = [s for s in plan.struts if _stands(plan, post, s.station_m)]
     anchors = [a for a in plan.anchors if _stands(plan, post, a.station_m)]
     several = len(braces) + len(struts) + len(anchors) > 1
+    facts += built_facts(post)
     facts += [f for held in plan.holds if held.post == number for f in hold_facts(plan, post, held)]
     for brace in braces:
         facts += brace_facts(plan.section, brace, several)

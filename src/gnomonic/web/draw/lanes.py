@@ -89,6 +89,7 @@ def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
                 "cut": mm(b.ground.cut_m2),
                 "worst": mm(b.ground.worst_gap_m),
                 "least": mm(b.ground.least_gap_m),
+                **({"edge": [mm(plan.edge_m(b, False)), mm(plan.edge_m(b, True))]} if plan.rails else {}),
             }
             for b in plan.bays
         ],
@@ -122,7 +123,14 @@ def _on_it(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
 
 def _braces(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
     return {
-        "braces": [{"at": [mm(s) for s in b.end.stations_m], "rail": mm(b.rail_height_m)} for b in plan.braces],
+        "braces": [
+            {
+                "at": [mm(s) for s in b.end.stations_m],
+                "high": [mm(b.panels[0].rail_out_m), *(mm(p.rail_in_m) for p in b.panels)],
+                **({"crossed": True} if b.end.crossed else {}),
+            }
+            for b in plan.braces
+        ],
         "struts": [
             {
                 "at": mm(s.station_m),

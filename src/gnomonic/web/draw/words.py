@@ -1,11 +1,13 @@
 """Sentences and tags as the page reads them: templates with values, which it prints in its own units."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.errors import BadInput
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say, Value, Why
+from gnomonic.core.tell.facts import Fact
 from gnomonic.core.tell.tag import Tag
 
 
@@ -32,9 +34,9 @@ def _other(reason: Why) -> dict[str, Any] | None:
     return said(other if isinstance(other, Say) else Say(other)) if other else None
 
 
-def tag_json(tag: Tag) -> dict[str, Any]:
-    """A tag for the page."""
-    facts = [
+def facts_json(facts: Sequence[Fact]) -> list[dict[str, Any]]:
+    """Facts with what stands behind each, for the page."""
+    return [
         {
             "name": f.name,
             "value": said(f.value),
@@ -46,8 +48,12 @@ def tag_json(tag: Tag) -> dict[str, Any]:
                 "other": _other(f.why),
             },
         }
-        for f in tag.facts
+        for f in facts
     ]
+
+
+def tag_json(tag: Tag) -> dict[str, Any]:
+    """A tag for the page."""
     fittings = [
         {
             "item": f.item,
@@ -63,7 +69,7 @@ def tag_json(tag: Tag) -> dict[str, Any]:
     return {
         "title": tag.title,
         "station_m": tag.station_m,
-        "facts": facts,
+        "facts": facts_json(tag.facts),
         "cautions": [said(c) for c in tag.cautions],
         "fittings": fittings,
     }

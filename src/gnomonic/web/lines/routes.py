@@ -183,7 +183,7 @@ def move(
         [(job_id, here.version, left, asked, made[0].names()), (to, there.version, brought, asked, made[1].names())],
     )
     for row, plan in zip(stored, made, strict=True):
-        plans.keep(row.digest, plan, row.names)
+        plans.keep(row.key, plan, row.names)
     return JSONResponse({"job": to, "line": next_letter(target)})
 
 

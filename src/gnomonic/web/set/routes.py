@@ -117,7 +117,11 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
     stored = jobs.load(request.app.state.scope, job_id)
     plans = request.app.state.plans
     edit = of_line(request, edit)
-    key = (plans.key(stored.digest), json.dumps(edit, sort_keys=True))
+    if edit.get("do") == "log":
+        return JSONResponse(
+            {"said": said(Say("written down as a fact of that post: nothing is planned anew by it")), "fewer_snags": 1}
+        )
+    key = (plans.key(stored.key), json.dumps(edit, sort_keys=True))
     if key not in _weighed:
         was = planned_job(request, stored)
         try:

@@ -2,7 +2,7 @@
 import { html } from "../static/svg.js";
 import { say } from "../static/units.js";
 
-const GO = { marking: "see to the marks", hold: "see what does it in Hold" };
+const GO = { marking: "see to the marks", hold: "see what does it in Hold", stand: "see how it is held, and the other ways" };
 
 export class Snags {
   constructor(list, count, job, look) {

@@ -4,7 +4,7 @@ import { length, say } from "../static/units.js";
 import { drawFittings } from "../hold/section.js";
 import { why } from "../static/why.js";
 
-function factRow(fact) {
+export function factRow(fact) {
   const { rule, working, other, source } = fact.why;
   const also = other ? [html("p", { class: "other" }, say(other))] : [];
   const [open, more] = why(fact.name, html("p", {}, html("b", {}, say(rule))), html("p", {}, say(working)), ...also, html("p", { class: "source" }, say(source)));

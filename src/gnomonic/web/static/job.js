@@ -2,6 +2,13 @@
 import { html } from "./svg.js";
 import { openIn, say } from "./units.js";
 
+// What this browser is called among those that write facts down; made once and remembered.
+function device() {
+  const known = localStorage.getItem("device") ?? `page-${crypto.randomUUID().slice(0, 8)}`;
+  localStorage.setItem("device", known);
+  return known;
+}
+
 export class JobState extends EventTarget {
   constructor(state, drawing) {
     super();
@@ -65,7 +72,18 @@ export class JobState extends EventTarget {
     return this.dispatchEvent(new CustomEvent("changed", { detail: { said: body.said, parts: body.parts ? new Set(body.parts) : null } }));
   }
 
+  // A fact of a post from the field: an event, kept once by its id, never an edit.
+  log(thing, values) {
+    const event = { id: crypto.randomUUID(), device: device(), seq: Date.now(), clock: new Date().toISOString(), line: this.line || this.lines[0].id, post: thing.name.replace(/^[A-Z]+/, ""), at_m: thing.at_m ?? thing.at, ...values };
+    const send = () => this.change("events", { events: [event], now: new Date().toISOString() }, send);
+    return send();
+  }
+
   edit(edit) {
+    if (edit.do === "log") {
+      const { do: _, line: __, post, at_m, ...values } = edit;
+      return this.log({ name: post, at_m }, values);
+    }
     const again = () => this.change("edits", { edit }, again);
     return this.change("edits", { edit }, again, () => this.edit({ ...edit, lose: true }));
   }

@@ -1,7 +1,7 @@
 // Dimensions at the cursor, drawn on the place like on a builder's sketch: gap, clearance, height, depth, bay; and the words of a snag.
 import { el, label } from "../static/svg.js";
 import { length, say } from "../static/units.js";
-import { bayAt, edgeAt, groundAt } from "./profile.js";
+import { bayAt, edgeAt, edgeEnds, groundAt } from "./profile.js";
 
 const LETTER = 6.9; // pixels of a letter of these labels
 const TALL = 17; // pixels of a label's box
@@ -56,21 +56,21 @@ export function dimensions(view, high, station) {
   const top = Math.max(27, Math.min(view.y(a.z + a.above), view.y(b.z + b.above)) - 13);
   lines.push(across(top, xa, xb));
   words.push(...room.put(length(bay.to - bay.from, "station"), [[(xa + xb) / 2, top, "middle"]]));
-  if (xb - xa > 60) ofPosts(view, room, { a, b, xa, xb }, lines, words);
+  if (xb - xa > 60) ofPosts(view, room, { a, b, xa, xb, edge: edgeEnds(view.data, bay) }, lines, words);
   return [...lines, ...words];
 }
 
 // Height of the fabric's upper edge at the left post; depth and clearance at the right one.  A line whose words find no room is left out.
-function ofPosts(view, room, { a, b, xa, xb }, lines, words) {
-  const { decisions, fabric } = view.data;
-  const clear = decisions.clearance_m;
+function ofPosts(view, room, { a, b, xa, xb, edge }, lines, words) {
+  const { fabric } = view.data;
+  const clear = edge[1] - b.z;
   const mark = (x, high, low, text, places) => {
     const said = room.put(text, places);
     if (said.length) lines.push(upright(x, view.y(high), view.y(low)));
     words.push(...said);
   };
   const left = xa - 16 > view.left ? xa - 16 : xa + 14;
-  const top = a.z + clear + fabric.top;
+  const top = edge[0] + fabric.top;
   const middle = view.y((top + a.z) / 2);
   mark(left, top, a.z, length(top - a.z, "cut"), [[left - 6, middle, "end"], [left + 6, middle], [left - 6, middle - 24, "end"]]);
   const right = xb + 16 < view.width - view.right ? xb + 16 : xb - 14;

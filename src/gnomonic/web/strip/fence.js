@@ -1,7 +1,7 @@
 // What is built, drawn to scale on the ground: fabric, posts, braces, gates, and what lies under the wire.
 import { el } from "../static/svg.js";
 import { length } from "../static/units.js";
-import { beyond, gapsOf, groundAt, groundBetween } from "./profile.js";
+import { beyond, edgeEnds, gapsOf, groundAt, groundBetween } from "./profile.js";
 
 const FINEST = 4; // pixels between wires that are still drawn one by one
 
@@ -11,15 +11,13 @@ const at = (view) => (s, z) => `${view.x(s).toFixed(1)} ${view.y(z).toFixed(1)}`
 export function fabric(view) {
   const { data } = view;
   const P = at(view);
-  const clear = data.decisions.clearance_m;
-  const bays = data.bays.filter((b) => view.seen(b.from, b.to));
-  const z = (k) => data.posts[k].z + clear;
-  const along = (h) => bays.map((b) => `M${P(b.from, z(b.a) + h)}L${P(b.to, z(b.b) + h)}`).join("");
+  const bays = data.bays.filter((b) => view.seen(b.from, b.to)).map((b) => ({ ...b, z: edgeEnds(data, b) }));
+  const along = (h) => bays.map((b) => `M${P(b.from, b.z[0] + h)}L${P(b.to, b.z[1] + h)}`).join("");
   const parts = [];
   for (const layer of data.fabric.layers) {
-    const sheet = bays.map((b) => `M${P(b.from, z(b.a) + layer.bottom)}L${P(b.to, z(b.b) + layer.bottom)}L${P(b.to, z(b.b) + layer.top)}L${P(b.from, z(b.a) + layer.top)}Z`).join("");
+    const sheet = bays.map((b) => `M${P(b.from, b.z[0] + layer.bottom)}L${P(b.to, b.z[1] + layer.bottom)}L${P(b.to, b.z[1] + layer.top)}L${P(b.from, b.z[0] + layer.top)}Z`).join("");
     parts.push(el("path", { class: `sheet-fill ${layer.kind}`, d: sheet }), el("path", { class: "wire outer", d: along(layer.bottom) + along(layer.top) }));
-    if (layer.stay * view.perMetre > FINEST) parts.push(el("path", { class: "wire", d: uprights(layer, bays, z, P) }));
+    if (layer.stay * view.perMetre > FINEST) parts.push(el("path", { class: "wire", d: uprights(layer, bays, P) }));
     const level = ["welded", "cloth"].includes(layer.kind) && layer.mesh[0] * view.perMetre > FINEST ? layer.mesh[0] : 0;
     if (level) for (let h = layer.bottom + level; h < layer.top - 1e-6; h += level) parts.push(el("path", { class: "wire", d: along(h) }));
   }
@@ -29,13 +27,13 @@ export function fabric(view) {
   return parts;
 }
 
-function uprights(layer, bays, z, P) {
+function uprights(layer, bays, P) {
   let d = "";
   const high = layer.top - layer.bottom;
   const racked = ["link", "hex", "netting"].includes(layer.kind);
   const step = racked ? layer.stay * Math.SQRT2 : layer.stay;
   for (const b of bays) {
-    const base = (s) => z(b.a) + layer.bottom + ((z(b.b) - z(b.a)) * (s - b.from)) / (b.to - b.from);
+    const base = (s) => b.z[0] + layer.bottom + ((b.z[1] - b.z[0]) * (s - b.from)) / (b.to - b.from);
     const from = racked ? -Math.ceil(high / step) : 1;
     for (let k = from; k <= Math.floor((b.to - b.from) / step); k++) {
       const s = b.from + k * step;
@@ -99,8 +97,9 @@ export function braces(view) {
     for (let k = 0; k + 1 < b.at.length; k++) {
       const [outer, inner] = [b.at[k], b.at[k + 1]];
       if (!view.seen(Math.min(outer, inner), Math.max(outer, inner))) continue;
-      rails += `M${x(outer)} ${y(z(outer) + b.rail)}L${x(inner)} ${y(z(inner) + b.rail)}`;
-      wires += `M${x(inner)} ${y(z(inner) + b.rail)}L${x(outer)} ${y(z(outer))}`;
+      const [out, into] = [z(outer) + b.high[k], z(inner) + b.high[k + 1]];
+      rails += `M${x(outer)} ${y(out)}L${x(inner)} ${y(into)}`;
+      wires += b.crossed ? `M${x(outer)} ${y(out)}L${x(inner)} ${y(z(inner))}` : `M${x(inner)} ${y(into)}L${x(outer)} ${y(z(outer))}`;
     }
   }
   for (const { at: post, reach, high, way } of data.struts) {

@@ -27,18 +27,23 @@ export function groundBetween(ground, a, b) {
   return points;
 }
 
+// Height of the bottom edge at both ends of a bay: as far off the ground as decided, or as a rigid rail has it.
+export function edgeEnds(data, bay) {
+  const clear = data.decisions.clearance_m;
+  const [a, b] = bay.edge ?? [clear, clear];
+  return [data.posts[bay.a].z + a, data.posts[bay.b].z + b];
+}
+
 // Height of what hangs, at its bottom edge, at a station of a bay.
 export function edgeAt(data, bay, station) {
-  const [z0, z1] = [data.posts[bay.a].z, data.posts[bay.b].z];
-  return data.decisions.clearance_m + z0 + ((z1 - z0) * (station - bay.from)) / (bay.to - bay.from || 1);
+  const [z0, z1] = edgeEnds(data, bay);
+  return z0 + ((z1 - z0) * (station - bay.from)) / (bay.to - bay.from || 1);
 }
 
 // Gap between what hangs and the ground along a bay: [[station, gap, ground height], …].
 export function gapsOf(data, bay) {
   const points = groundBetween(data.ground, bay.from, bay.to);
-  const clear = data.decisions.clearance_m;
-  const [z0, z1] = [points[0][1], points[points.length - 1][1]];
-  return points.map(([s, z]) => [s, clear + z0 + ((z1 - z0) * (s - bay.from)) / (bay.to - bay.from) - z, z]);
+  return points.map(([s, z]) => [s, edgeAt(data, bay, s) - z, z]);
 }
 
 // Closed polygons [[s, value], …] of the parts where value lies beyond a limit.

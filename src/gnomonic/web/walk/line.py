@@ -229,7 +229,7 @@ def drawn_onto(
     made = request.app.state.plans.after(job_id, was, job)
     asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
     kept = jobs.save(request.app.state.scope, job_id, base, job, asked, made.names())
-    request.app.state.plans.keep(kept.digest, made, kept.names)
+    request.app.state.plans.keep(kept.key, made, kept.names)
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
 

@@ -1,0 +1,60 @@
+"""The hole list: every post's hole in the order they are dug, with what comes out and what goes in."""
+
+import math
+from dataclasses import dataclass
+
+from gnomonic.core.haul.counts import own_posts
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.model import Plan, Post, hand_dug
+from gnomonic.core.soil.backfill import Backfill, backfill, fills
+from gnomonic.core.soil.soils import soil
+
+ORDER = ("end", "corner", "gate", "pull", "join", "brace")
+FILL_KEYS = {"concrete": "concrete", "soil cement": "soil_cement", "crushed rock": "gravel", "": "tamped"}
+PILOT_M = 0.09
+
+
+@dataclass(frozen=True, slots=True)
+class Hole:
+    """One hole: ``auger_m`` across (0: the post is driven, in ``pilot_m`` where the ground is hard), what fills it."""
+
+    post: Post
+    auger_m: float
+    pilot_m: float
+    soil: str
+    wet: bool
+    fill: str
+    takes: Backfill | None
+    by_hand: bool
+    over_frost: bool
+
+
+def holes(fence: Fence, plan: Plan) -> list[Hole]:
+    """Terminals first, then brace posts, then along the line; posts that stand already are left out."""
+    hand, found = hand_dug(plan), []
+    for post in own_posts(plan):
+        key, wet = fence.soil.at(post.station_m)
+        kind = soil(key)
+        across = post.rule.hole_m if post.rule.fit != "drive" or post.fill else 0.0
+        hard = key in ("stony", "gravel", "clay")
+        takes = None
+        if across:
+            post_area = math.pi / 4 * post.rule.diameter_m**2
+            takes = backfill(fills()[FILL_KEYS[post.fill]], math.pi / 4 * across**2, post_area, post.depth_m)
+        shallow = fence.soil.frost_m > 0 and post.depth_m < fence.soil.frost_m
+        found.append(
+            Hole(
+                post,
+                across,
+                PILOT_M if across or hard else 0.0,
+                kind.words,
+                wet,
+                post.fill,
+                takes,
+                post.index in hand,
+                shallow,
+            )
+        )
+    return sorted(
+        found, key=lambda h: (ORDER.index(h.post.role) if h.post.role in ORDER else len(ORDER), h.post.station_m)
+    )
