@@ -13,6 +13,7 @@ from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Plan
 from gnomonic.core.plan.rails import areas_over
+from gnomonic.core.say import Say, Values
 from gnomonic.core.setout.line import merged
 from gnomonic.core.sourced import Sourced, read_data
 
@@ -134,3 +135,27 @@ def filled(fence: Fence, patch: Patch, wide_m: float) -> Filled:
             return Filled(patch, what, 0, length * strands, 0.0, strands)
         case _:
             return Filled(patch, what, max(1, math.ceil(length / kind.piece_m - 1e-6)), length, 0.0, 0)
+
+
+def blade(fence: Fence, plan: Plan) -> Say:
+    """Whether the line is worth blading smooth before it is set out, how much ground that is, and where it must not be.
+
+    Source: common practice: rutted ground is bladed first; not on steep or wet ground, not where services lie or trees root.
+    """
+    found = patches(plan)
+    length = plan.course.length_m
+    rule = plan.system.rule
+    often = len(found) * 100.0 / length if length else 0.0
+    steep = [b for b in plan.bays if abs(b.ground.grade) > rule("steep_run_grade")]
+    kept = [t for t in plan.things if t.found.kind in ("service", "roots", "wet", "habitat")]
+    values: Values = {"area": (length * 2 * fence.swath_m, "land"), "often": f"{often:.1f}"}
+    where = [w for w, there in (("on the steep stretches", steep), ("over what was found there", kept)) if there]
+    but = f"; not {' nor '.join(where)}" if where else ""
+    if often >= rule("blade_over"):
+        return Say(
+            "Worth blading smooth before posts are set out: {often} lows and humps in 100 m; the swath is {area}"
+            + but
+            + ".",
+            values,
+        )
+    return Say("Not worth blading: {often} lows and humps in 100 m of line are done by hand.", values)

@@ -175,6 +175,12 @@ def _as_asked(
     return rule, deeper_m, because
 
 
+def _short_of(ask: PostAsk | None, depth_m: float) -> float:
+    """By how much no length sold stands as deep as was asked."""
+    short = ask.depth_m - depth_m if ask and ask.depth_m else 0.0
+    return short if short > HALF_INCH_M else 0.0
+
+
 def as_built(known: Built, depth_m: float, length_m: float) -> tuple[float, float]:
     """How deep and how long a post is that was set: where it stopped short its head stands proud, until it is cut."""
     reached = known.reached_m
@@ -255,7 +261,7 @@ def place_posts(
                 joined=tuple(a.line for a in joined),
                 rule=rule,
                 name=str(number + 1),
-                short_m=max(0.0, high + rule.over_m - (length - depth)) if joined else 0.0,
+                short_m=max(0.0, high + rule.over_m - (length - depth)) if joined else _short_of(ask, planned),
             )
         )
     return tuple(posts), _bays(line, runs, layouts, {round(s, 6): k for k, s in enumerate(stations)})

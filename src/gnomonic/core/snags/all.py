@@ -302,6 +302,19 @@ def _short_posts(plan: Plan) -> list[Snag]:
     for post in plan.posts:
         if post.short_m > TAPE_M:
             short: Values = {"at": (post.station_m, "station"), "short": (post.short_m, "cut")}
+            if not post.joined:
+                less = Say("The post at {at} stands {short} less deep than asked", short)
+                found.append(
+                    Snag(
+                        "less-deep",
+                        False,
+                        15.0,
+                        post.station_m,
+                        less,
+                        Say("none of its kind is sold as long: ask for another kind there"),
+                    )
+                )
+                continue
             text = Say("The post at {at} that lines share is {short} too short for the taller of them", short)
             said = Say("none is sold that long for that depth: give the taller line a post of its own")
             found.append(Snag("short-post", True, 50.0, post.station_m, text, said))

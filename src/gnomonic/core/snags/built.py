@@ -6,6 +6,7 @@ from gnomonic.core.plan.holds import SOLID, in_soil
 from gnomonic.core.plan.model import Holding, Plan, Post
 from gnomonic.core.say import Say, Value
 from gnomonic.core.snags.snag import Remedy, Snag
+from gnomonic.core.snags.standing import would_hold
 
 MET = {"rock": "on rock", "root": "on a root", "water": "in water", "pipe": "on something buried", "soft": "in soft ground", "nothing": "", "": ""}  # fmt: skip
 SHIFT_M = 0.3048
@@ -20,10 +21,10 @@ def short_share(plan: Plan, fence: Fence, post: Post) -> float:
 
 
 def passes(plan: Plan, fence: Fence, post: Post) -> bool:
-    """Whether a post as it was set does: it keeps enough of its hold, and what is asked of it is held."""
+    """Whether a post as it was set does: it keeps enough of its hold, and the lost depth is not what makes it fail."""
     held = next((h for h in plan.holds if h.post == post.index), None)
     enough = short_share(plan, fence, post) >= plan.system.rule("short_hole_share")
-    return enough and (held is None or held.holds)
+    return enough and (held is None or held.holds or not would_hold(held, post.planned_m, held.at.wide_m))
 
 
 def short_holes(fence: Fence, plan: Plan) -> list[Snag]:

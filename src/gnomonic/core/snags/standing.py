@@ -105,7 +105,7 @@ class Way:
         return Say(", ".join(parts), {"deep": (self.depth_m or 0.0, "depth")})
 
 
-def _better(held: Holding, depth_m: float, wide_m: float, share: float = 1.0) -> bool:
+def would_hold(held: Holding, depth_m: float, wide_m: float, share: float = 1.0) -> bool:
     """Whether the post would hold, so deep and bearing so wide, with a share of what it is asked now."""
     at = held.at.like(depth_m, wide_m)
     e, asked = held.side_at_m, held.asked_side_n * share
@@ -119,12 +119,12 @@ def _better(held: Holding, depth_m: float, wide_m: float, share: float = 1.0) ->
 
 def _deep_enough(held: Holding, wide_m: float, share: float = 1.0) -> float | None:
     """The least depth in 2 in steps that holds, from what it has down to 5 ft."""
-    if _better(held, held.at.depth_m, wide_m, share):
+    if would_hold(held, held.at.depth_m, wide_m, share):
         return held.at.depth_m
     depth = STEP_M * math.floor(held.at.depth_m / STEP_M + 1e-6)
     while depth < DEEPEST_M:
         depth += STEP_M
-        if _better(held, depth, wide_m, share):
+        if would_hold(held, depth, wide_m, share):
             return depth
     return None
 
@@ -251,7 +251,7 @@ def _passing(fence: Fence, plan: Plan, held: Holding) -> Snag:
         text = "{kind}, {deep} deep in {soil}: it leans to the inside, about {lean} at the ground, and the wire behind it goes slack"
     firm = plan.system.firm_post
     at = round(post.station_m, 3)
-    if post.rule.material == "steel" and firm != post.kind and _better(held, plan.section.posts[firm].depth_m, plan.section.posts[firm].diameter_m):  # fmt: skip
+    if post.rule.material == "steel" and firm != post.kind and would_hold(held, plan.section.posts[firm].depth_m, plan.section.posts[firm].diameter_m):  # fmt: skip
         ways.append(
             Remedy(Say(f"{plan.section.posts[firm].title} there"), {"do": "ask_post", "at_m": at, "kind": firm})
         )

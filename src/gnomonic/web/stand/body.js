@@ -9,9 +9,9 @@ const path = (d, name) => el("path", { d, class: name });
 function frame(svg, [x0, x1, z0, z1]) {
   const { width, height } = svg.getBoundingClientRect();
   svg.setAttribute("viewBox", `0 0 ${width} ${height}`);
-  const scale = Math.min((width - LABELS - 20) / (x1 - x0), (height - 66) / (z1 - z0));
+  const scale = Math.min((width - LABELS - 20) / (x1 - x0), (height - 104) / (z1 - z0));
   const left = Math.max(LABELS, (width - (x1 - x0) * scale) / 2);
-  const base = (height - 48 + (z1 - z0) * scale) / 2 + 6;
+  const base = (height - 78 + (z1 - z0) * scale) / 2 + 2;
   return { x: (m) => left + (m - x0) * scale, y: (m) => base - (m - z0) * scale, scale, width, height };
 }
 

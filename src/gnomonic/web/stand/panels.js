@@ -89,12 +89,31 @@ export function groundPanel(panel, stand, job) {
   const choices = html("div", { class: "soilform" }, html("label", {}, "Posts are spaced", spacing), ...(stand.railed ? [html("label", {}, "The top rail lies", rail)] : []), html("p", { class: "quiet" }, `In posts, fill and cut: ${stand.cost.own.toFixed(1)} as planned, ${stand.cost.even.toFixed(1)} evenly spaced.`));
   const parts = [choices, table("Lows to fill and humps to shave", [["What"], ["From, to", "num"], ["Worst at", "num"], ["Gap there", "num"], ["Beyond what is allowed", "num"], ["Side-on", "num"], ["How"], ["How much", "num"]], rows, "Nothing lies beyond the gaps allowed: nothing to fill or shave.")];
   if (stand.railed) parts.push(railTable(stand));
+  parts.push(html("p", { class: "quiet" }, say(stand.blade)));
   panel.replaceChildren(...parts);
 }
 
 function railTable(stand) {
   const rows = stand.rails.map((r) => html("tr", {}, html("th", { scope: "row" }, `run ${r.run}`), html("td", {}, r.straight ? "straight" : `raked at ${r.kinks.map((k) => quantity(k, "station")).join(", ")}`), num(r.a, "cut"), num(r.b, "cut"), num(r.worst, "gap"), num(r.at, "station"), html("td", {}, r.hump === null ? "no hump stands over the string" : `hump at ${quantity(r.hump, "station")}: raise both ends ${quantity(r.both, "gap")}, or the first ${quantity(r.left, "gap")}, or the last ${quantity(r.right, "gap")}, or dig ${quantity(r.trench, "gap")} there`)));
   return table("The top rail, run by run: heights over the ground at both ends, and what a straight one leaves under the fabric", [["Run"], ["Lies"], ["First end", "num"], ["Last end", "num"], ["Worst gap, straight", "num"], ["at", "num"], ["What controls it"]], rows, "");
+}
+
+export function bendsPanel(panel, stand, job) {
+  const ways = [["carry", "carried round its post"], ["boards", "breast boards against it"], ["end", "the run ends there"]];
+  const choose = (b, how) => {
+    if (how === "end") return job.edit({ do: "end_run", at_m: b.at });
+    if (b.how === "end") return job.edit({ do: "end_run", at_m: b.at, end: false });
+    return job.edit({ do: "ask_post", at_m: b.at, block: how === "boards" });
+  };
+  const rows = stand.bends.map((b) => {
+    const pick = html("select", { class: "form-select", "aria-label": `How the bend at ${quantity(b.at, "station")} is taken`, onchange: () => choose(b, pick.value) }, ...options(ways, b.how));
+    const h = b.held;
+    const verdict = b.how === "end" ? "held like any end" : !h ? "less than is worth a word" : h.holds ? `holds ${quantity(h.has, "force")}, leans ${quantity(h.lean, "gap")}` : `should hold ${quantity(h.asked * h.times, "force")}, holds ${quantity(h.has, "force")}, leans ${quantity(h.lean, "gap")}`;
+    const post = b.post ? `${b.post}, ${say(b.kind)}, ${quantity(b.depth, "depth")} deep${b.auger ? `, ${quantity(b.auger, "gap")} hole` : ""}` : "no post stands on it";
+    return html("tr", {}, html("th", { scope: "row" }, quantity(b.at, "station")), html("td", { class: "num" }, `${quantity(b.turn, "angle")} ${b.way}`), num(b.side, "force"), html("td", {}, post), html("td", { class: h && !h.holds && b.how !== "end" ? "wrong" : "" }, verdict), html("td", {}, `on its ${b.outside}, the outside`), html("td", {}, pick));
+  });
+  const heads = [["At"], ["Turns", "num"], ["Pulls sideways, cold", "num"], ["Post and hole"], ["That"], ["Fabric goes"], ["Taken"]];
+  panel.replaceChildren(html("p", {}, "Fabric never slides round a post freely: every bend keeps less tension behind it, and pulls its post to the inside. One bend on a run is hard, several on one pull do not work: end the run there, or splice in the straight beyond. The fabric goes on the outside, so that it draws against the post and not off its staples."), table("Bends between the ends; turns beyond the line’s own angle are corners", heads, rows, "The line has no bend between its ends."));
 }
 
 export function dipsPanel(panel, stand, job) {

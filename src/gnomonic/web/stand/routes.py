@@ -10,10 +10,11 @@ from gnomonic.core.demand.system import common_caution
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
-from gnomonic.core.plan.lows import Patch, filled, filler_kinds, patches
+from gnomonic.core.plan.lows import Patch, blade, filled, filler_kinds, patches
 from gnomonic.core.plan.model import Holding, Plan, Post
 from gnomonic.core.say import Say, Value
 from gnomonic.core.soil.soils import soils
+from gnomonic.core.tell.bends import Bend, bends
 from gnomonic.core.tell.brace_sheet import BraceSheet, Measured, brace_at, brace_sheet
 from gnomonic.core.tell.bracing import KINDS, anchor_facts, brace_facts, hold_facts, strut_facts
 from gnomonic.core.tell.compare_braces import compare
@@ -84,7 +85,9 @@ def stand_json(it: Planned) -> Json:
         "holes": [_hole(fence, h) for h in holes(fence, plan)],
         "patches": [_patch(fence, plan, p) for p in patches(plan)],
         "fillers": [{"key": k, "title": said(f.title), "reason": said(f.reason)} for k, f in filler_kinds().items()],
+        "bends": [_bend(fence, b) for b in bends(fence, plan)],
         "dips": [_dip(fence, plan, d) for d in dips(plan)],
+        "blade": said(blade(fence, plan)),
         "shave": fence.decisions.shave_m,
         "spacing": fence.own.spacing,
         "rail": fence.own.rail,
@@ -228,6 +231,15 @@ def _dip(fence: Fence, plan: Plan, d: Dip) -> Json:
         "force": d.pressed.force_n, "start": d.pressed.force_at_start_n, "pull": d.pressed.pull_n, "out": max(outs, default=0.0),
         "curved": bool(outs), "lift": d.held.lift_n,
         "grip": d.held.grip_n, "ok": d.held.holds, "bars": d.bars, "wires": d.wires, "ties": [fence.id + n for n in d.ties],
+    }  # fmt: skip
+
+
+def _bend(fence: Fence, b: Bend) -> Json:
+    post = b.post
+    return {
+        "at": b.at_m, "turn": abs(b.turn_deg), "way": "right" if b.turn_deg > 0 else "left", "side": b.side_n, "how": b.how, "outside": b.outside,
+        "post": tag_name(fence, post.name) if post else None, "kind": said(post.rule.title) if post else None, "depth": post.depth_m if post else 0.0,
+        "auger": post.rule.hole_m if post else 0.0, "held": _holding(b.held),
     }  # fmt: skip
 
 

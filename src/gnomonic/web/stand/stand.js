@@ -5,14 +5,14 @@ import { html } from "../static/svg.js";
 import { quantity, say } from "../static/units.js";
 import { factRow } from "../set/tag.js";
 import { freeBody } from "./body.js";
-import { dipsPanel, groundPanel, holesPanel, soilPanel } from "./panels.js";
+import { bendsPanel, dipsPanel, groundPanel, holesPanel, soilPanel } from "./panels.js";
 import { askForm, waysTable } from "./ways.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
 const job = new JobState(read("state"), read("drawing"));
 const tell = speaking(at("said"), job);
-const TABS = ["braces", "soil", "holes", "ground", "dips"];
+const TABS = ["braces", "soil", "holes", "ground", "bends", "dips"];
 let stand = read("stand");
 let chosen = 0;
 let open = "braces";
@@ -24,8 +24,8 @@ function verdict(end) {
   if (end.because) return `does not stand: ${say(end.because)}`;
   if (!h) return "nothing to speak of is asked of it";
   const parts = [];
-  if (!h.sideOk) parts.push(`${quantity(h.asked, "force")} push, ${quantity(h.method === "code" ? h.code : h.has, "force")} is what it holds`);
-  if (!h.liftOk) parts.push(`${quantity(h.lift, "force")} lift, ${quantity(h.grip, "force")} hold it down`);
+  if (!h.sideOk) parts.push(`${quantity(h.asked, "force")} push: it should hold ${quantity(h.asked * (h.method === "code" ? 1 : h.times), "force")}, it holds ${quantity(h.method === "code" ? h.code : h.has, "force")}`);
+  if (!h.liftOk) parts.push(`${quantity(h.lift, "force")} lift: ${quantity(h.lift * h.times, "force")} should hold it down, ${quantity(h.grip, "force")} do`);
   if (h.leans) parts.push(`leans ${quantity(h.lean, "gap")}`);
   return parts.join("; ") || "stays put";
 }
@@ -87,6 +87,7 @@ function show() {
   if (open === "soil") soilPanel(at("panel-soil"), stand, job);
   if (open === "holes") holesPanel(at("panel-holes"), stand, job, tell);
   if (open === "ground") groundPanel(at("panel-ground"), stand, job);
+  if (open === "bends") bendsPanel(at("panel-bends"), stand, job);
   if (open === "dips") dipsPanel(at("panel-dips"), stand, job);
 }
 
