@@ -11,7 +11,23 @@ from gnomonic.store import jobs
 from gnomonic.workshop.running import serving
 
 AXE = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
-JOB_PAGES = ["", "#hang", "/walk", "/hold", "/haul?of=all", "/stand", "/stand#soil", "/stand#holes", "/stand#ground", "/stand#bends", "/stand#dips", "/lines", "/print-all", "/marking", "/walk-sheet"]
+JOB_PAGES = [
+    "",
+    "#hang",
+    "/walk",
+    "/hold",
+    "/haul?of=all",
+    "/stand",
+    "/stand#soil",
+    "/stand#holes",
+    "/stand#ground",
+    "/stand#bends",
+    "/stand#dips",
+    "/lines",
+    "/print-all",
+    "/marking",
+    "/walk-sheet",
+]
 OWN_PAGES = [
     "/",
     "/bring-in",

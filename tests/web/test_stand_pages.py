@@ -70,7 +70,9 @@ def test_an_event_is_kept_once_whatever_comes_twice_and_the_plan_answers(client,
     assert len(kept["events"]) == 1 and kept["known"]["A"][0]["reached_m"] == 0.5
     hole = next(h for h in stand(client, job)["holes"] if h["post"] == 0)
     assert hole["depth"] == 0.5 and hole["built"]["met"] == "rock"
-    assert any("stopped at" in s["title"]["t"] for s in client.get(f"/api/v1/jobs/{job}/plan").json()["drawing"]["snags"])
+    assert any(
+        "stopped at" in s["title"]["t"] for s in client.get(f"/api/v1/jobs/{job}/plan").json()["drawing"]["snags"]
+    )
     fresh = TestClient(create_app(scope))  # a restart between two requests
     assert next(h for h in stand(fresh, job)["holes"] if h["post"] == 0)["depth"] == 0.5
     edited = client.post(

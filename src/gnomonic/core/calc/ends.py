@@ -34,7 +34,7 @@ def calc_lift(q: LiftInput) -> Answer:
             why(
                 "T·(sin θ2 − sin θ1), θ = atan m; negative presses the post down",
                 f"{q.pull_n:g}·(sin atan {q.m2:g} − sin atan {q.m1:g}) = {found.lift_n:.1f} N",
-                STATICS.format(4),
+                STATICS.format(6),
             )
         ],
     }

@@ -43,7 +43,7 @@ def calc_stringline(q: StringlineInput) -> Answer:
             why(
                 "least largest clear height, then least hA + hB with that within 10 mm of it, then least |hA − hB|",
                 f"hA = {found.a_m:.3f} m, hB = {found.b_m:.3f} m leave at most {found.worst_clear_m:.3f} m",
-                "upright width of the ground's hull, exact; docs/method.md §3",
+                "upright width of the ground's hull, exact; docs/method.md §2",
             )
         ],
     }

@@ -1,6 +1,6 @@
 """Facts from the field: events that are kept once, whatever order they come in, and folded into what is known of each post.
 
-Never edits of the document.  Source: docs/method.md §15.
+Never edits of the document.  Source: docs/method.md §11.
 """
 
 from collections.abc import Iterable, Mapping

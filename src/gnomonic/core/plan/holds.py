@@ -1,6 +1,6 @@
 """What every post is asked to hold, followed to the ground: ends, corners, bends, dips and humps.
 
-Source: docs/method.md §4–6.  Forces are those of the coldest day.
+Source: docs/method.md §5–6.  Forces are those of the coldest day.
 """
 
 import math

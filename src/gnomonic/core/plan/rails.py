@@ -1,6 +1,6 @@
 """Rigid top rails: straight from terminal to terminal where that leaves little enough under the fabric, else raked at posts.
 
-Source: docs/method.md §3.
+Source: docs/method.md §2.
 """
 
 from collections.abc import Sequence

@@ -1,6 +1,6 @@
 """A rigid top rail: the straight line over a run's ground from terminal to terminal.
 
-Source: docs/method.md §3.  For a rail of slope m the lowest that clears everything by h stands at c(m) = max(z − m·s) + h,
+Source: docs/method.md §2.  For a rail of slope m the lowest that clears everything by h stands at c(m) = max(z − m·s) + h,
 and its largest clear height M(m) = h + max(z − m·s) + max(m·s − z) is the upright width of the ground: convex, piecewise
 linear, its corners the slopes of the hull's edges, so that the least is found exactly among them.
 """

@@ -464,7 +464,7 @@ def hold_facts(plan: Plan, post: Post, held: Holding) -> list[Fact]:
             Fact(
                 "Lifted, cold" if up else "Pressed down, cold",
                 Say("{lift}", values),
-                Why(rule, Say("{lift}", values), METHOD + "4"),
+                Why(rule, Say("{lift}", values), METHOD + "6"),
             )
         )
         if up:
@@ -475,7 +475,7 @@ def hold_facts(plan: Plan, post: Post, held: Holding) -> list[Fact]:
                     Why(
                         "what its sides grip, embedded perimeter times depth times skin friction (a sixth of the bearing, 500 psf at most), and a footing's weight",
                         Say(deep + ": {grip}, of which {times} the lift is asked", values),
-                        METHOD + "4",
+                        METHOD + "6",
                     ),
                 )
             )
