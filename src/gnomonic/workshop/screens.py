@@ -69,12 +69,6 @@ def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  
     page.wait_for_selector(ready)
     page.click("#sheep > summary")
     _shot(page, "rules", folder)
-    page.goto(f"{address}/jobs/{ids['Larkspur Holm · workshop yard']}")
-    page.wait_for_selector(ready)
-    page.keyboard.press("ArrowRight")
-    page.wait_for_selector(".fitfigure .fitname")
-    _shot(page, "set-fittings", folder)
-
 
 def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
     """The views of measuring."""
@@ -146,13 +140,20 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
         which.evaluate("scrollTo(0, 0)")
         settled(which)
         shot(which, name)
-    page.click("[data-sun]")
-    shot(page, "set-sun")
-    page.click("[data-sun]")
     page.keyboard.press("0")
     page.keyboard.press("4")
     page.wait_for_selector(".worksteps")
     shot(page, "hang")
+    page.goto(f"{address}/jobs/{job}/stand?line=A")
+    page.wait_for_selector("#ways tr.now")
+    shot(page, "stand")
+    phone.goto(f"{address}/jobs/{job}/stand?line=A")
+    phone.click("text=Brace sheet")
+    for key, value in (("clear", "92¼"), ("outer", "7½"), ("inner", "6")):
+        phone.fill(f"[name={key}]", value)
+    phone.click("text=Cut from these")
+    phone.wait_for_selector("text=as measured")
+    shot(phone, "brace-phone")
     page.goto(f"{address}/jobs/{job}/haul?of=all")
     page.wait_for_selector("#takeoff tbody")
     shot(page, "haul")
