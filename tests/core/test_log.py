@@ -164,3 +164,18 @@ def test_every_kind_names_what_it_needs():
     from gnomonic.core.log.events import NEEDS, VALUES
 
     assert set(itertools.chain(*NEEDS.values())) <= set(VALUES)
+
+
+def test_a_hole_given_up_and_dug_again_leaves_one_post():
+    f = it()
+    plain = planned(f)
+    post = next(p for p in plain.posts if not p.fixed and 20 < p.station_m < 40)
+    deep = event(1, "depth", post=post.name, at_m=post.station_m, reached_m=0.3, met="rock")
+    snag = next(s for s in snags_of(f, planned(f, deep)) if s.code == "short-hole")
+    redug = next(r.edit for r in snag.remedies if r.edit.get("kind") == "redug")
+    assert (redug["post"], redug["along_m"]) == (post.name, pytest.approx(0.3048))
+    made = planned(f, deep, event(2, "redug", post=post.name, at_m=post.station_m, minute=9, along_m=redug["along_m"]))
+    near = [p.station_m for p in made.posts if abs(p.station_m - post.station_m) < 0.5]
+    assert near == [pytest.approx(post.station_m + 0.3048)] and not [
+        s for s in snags_of(f, made) if s.code == "short-hole"
+    ]

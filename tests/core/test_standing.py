@@ -386,3 +386,26 @@ def test_any_brace_of_any_end_is_in_balance(grade, apart, panels, lay):
         beta = math.atan(brace.panels[0].rise_m / brace.panels[0].level_m)
         assert sum(s.foot_shear_n) == pytest.approx(brace.pull_n * math.cos(beta), rel=1e-6)
         assert sum(s.uplift_n) == pytest.approx(brace.pull_n * math.sin(beta), rel=1e-6, abs=1e-3)
+
+
+def test_posts_bend_too():
+    """Between foot and rail M = H·hp·(hr − hp)/hr; below ground in clay H·(1.5·b + 0.5·H/(9·cu·b)) with the shear at the ground line; over
+    π·d³/32.  A thin post that carries a strong fabric round a bend is bent beyond 13 MPa."""
+    made = plan(line((0, 0, 5), (60, 0, 5), edits=[LOAM]))
+    end, brace = held_at(made, 0.0), made.braces[0]
+    h, hp, hr, d = brace.pull_n, brace.pull_height_m, brace.rail_height_m, 7 * IN
+    below = end.asked_side_n * (1.5 * d + 0.5 * end.asked_side_n / (9 * 40e3 * d))
+    assert (
+        end.bend_pa == pytest.approx(max(below, h * hp * (hr - hp) / hr) / (math.pi * d**3 / 32), rel=1e-6)
+        and not end.bends
+    )
+    way = [(0, 0, 5), (60, 0, 5), (60 + 60 * math.cos(math.radians(18)), -60 * math.sin(math.radians(18)), 5)]
+    bent = held_at(plan(line(*way, edits=[HIGH, {"do": "say_soil", "soil": "stony"}])), 60.0)
+    assert bent.bends and not bent.holds
+
+
+def test_a_rail_that_comes_in_higher_than_it_goes_out_is_said():
+    """A hump of 6 in on one side only lifts that rail's ends: at the corner it comes in 6 in over the other."""
+    it = line((0, 0, 5), (5, 0, 5 + 6 * IN), (10, 0, 5), (10, 12, 5), edits=[LINK])
+    (step,) = [s for s in snags_of(it, plan(it)) if s.code == "rail-step"]
+    assert step.at_m == pytest.approx(10.0) and step.title.v["a"][0] - step.title.v["b"][0] == pytest.approx(6 * IN)

@@ -72,9 +72,9 @@ def brace_rows(plan: Plan, system: System, letter: str = "") -> list[dict[str, s
                 "rail height": format_quantity(brace.rail_height_m, "cut", system),
                 "rail between faces, about": ", ".join(format_quantity(m, "cut", system) for m in brace.rail_cut_m),
                 "brace wire": ", ".join(format_quantity(m, "station", system) for m in brace.wire_m),
-                "its wire runs": "top of this post to the foot of the brace post behind"
+                "its wire runs": "this post's top to the brace post's foot"
                 if brace.end.crossed
-                else "top of the brace post to the foot of this one",
+                else "brace post's top to this foot",
                 "pull": format_quantity(brace.pull_n, "force", system),
                 "uplift": format_quantity(uplift, "force", system) if uplift is not None else brace.statics.because,
                 "at its foot": format_quantity(shear[0], "force", system) if shear else "",

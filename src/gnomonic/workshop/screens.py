@@ -70,6 +70,7 @@ def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  
     page.click("#sheep > summary")
     _shot(page, "rules", folder)
 
+
 def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
     """The views of measuring."""
     ready = "body[data-ready]"

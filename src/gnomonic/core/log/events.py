@@ -18,11 +18,12 @@ Text = Annotated[str, Field(max_length=200, pattern=PLAIN_TEXT)]
 Deep = Annotated[float, Field(ge=0, le=4, allow_inf_nan=False)]
 Shift = Annotated[float, Field(ge=-3, le=3, allow_inf_nan=False)]
 Met = Literal["rock", "root", "water", "pipe", "soft", "nothing"]
-Kind = Literal["depth", "proud", "moved", "clear", "pilot", "accept", "cut", "void"]
+Kind = Literal["depth", "proud", "moved", "redug", "clear", "pilot", "accept", "cut", "void"]
 NEEDS: dict[str, tuple[str, ...]] = {
     "depth": ("reached_m",),
     "proud": ("proud_m",),
     "moved": ("along_m",),
+    "redug": ("along_m",),
     "clear": ("clear_m", "ahead"),
     "pilot": ("reached_m", "met"),
     "accept": (),
@@ -38,7 +39,7 @@ class Event(Record):
     """One fact of one post, by its lasting name and the station it was planned at.
 
     ``id`` made where it was seen; ``clock`` of that device, ``seq`` its own count.  Values by kind: ``reached_m`` depth and what it ``met``;
-    ``proud_m`` its head over where it was planned; ``along_m`` (on along the line) and ``across_m`` (to the right) it moved; ``clear_m`` between the faces
+    ``proud_m`` its head over where it was planned; ``along_m`` (on along the line) and ``across_m`` (to the right) it moved, or its hole was dug again (``redug``); ``clear_m`` between the faces
     of a brace's posts, their ``outer_m`` and ``inner_m`` thickness; ``of`` the event a void takes back.
     """
 
@@ -167,6 +168,8 @@ def fold(kept: Iterable[Kept]) -> dict[str, tuple[Built, ...]]:
                 b = replace(b, proud_m=e.proud_m, accepted=False, cut=False)
             case "moved":
                 b = replace(b, at_m=e.at_m, along_m=e.along_m or 0.0, across_m=e.across_m or 0.0)
+            case "redug":  # the hole was given up: what was reached in it is no fact of the post any more
+                b = Built(b.post, e.at_m, along_m=e.along_m or 0.0, clear=b.clear)
             case "pilot":
                 b = replace(b, pilot_m=e.reached_m, pilot_met=e.met or "")
             case "clear":

@@ -239,11 +239,12 @@ def pulls_on(
     found = []
     for brace in braces:
         s, run = brace.statics, runs[brace.end.run]
+        bend = abs(site.pull_n * site.pull_height_m * (brace.rail_height_m - site.pull_height_m) / brace.rail_height_m)
         at = run.start.station_m if brace.end.at_start else run.end.station_m
         if s.foot_shear_n is None or s.end_post_uplift_n is None:
             found.append((at, _pull(site, run, brace.end.at_start, at, site.pull_n, site.pull_height_m, 0.0, False)))
         else:
-            found.append((at, _pull(site, run, brace.end.at_start, at, s.foot_shear_n[0], 0.0, s.end_post_uplift_n, True, brace.end.crossed)))  # fmt: skip
+            found.append((at, _pull(site, run, brace.end.at_start, at, s.foot_shear_n[0], 0.0, s.end_post_uplift_n, True, brace.end.crossed, bend)))  # fmt: skip
     for strut in struts:
         d = strut.statics
         found.append((strut.station_m, _pull(site, runs[strut.run], strut.at_start, strut.station_m, d.foot_shear_n, 0.0, d.end_post_uplift_n)))  # fmt: skip
@@ -263,12 +264,13 @@ def _pull(
     uplift_n: float,
     stands: bool = True,
     crossed: bool = False,
+    moment_nm: float = 0.0,
 ) -> Pull:
     """The pull of a run on the post it ends on, along the fence from there."""
     fence, way = site.fence, site.course
     (e0, n0), (e1, n1) = way.place(at_m), way.place(at_m + (1 if ahead else -1) * min(1.0, run.length_m))
     bearing = math.degrees(math.atan2(e1 - e0, n1 - n0)) % 360
     return Pull(
-        fence.id, fence.name, bearing, site.pull_n, uplift_n, shear_n, shear_at_m, stands, crossed, run.length_m,
+        fence.id, fence.name, bearing, site.pull_n, uplift_n, shear_n, shear_at_m, stands, crossed, moment_nm, run.length_m,
         site.section.relief,
     )  # fmt: skip

@@ -65,6 +65,7 @@ class Sideways:
     bearing_deg: float | None = None
     alone: tuple[float, float] | None = None
     when_moved: Callable[[float], float] | None = None
+    moment_nm: float = 0.0
 
     @property
     def asked_n(self) -> float:
@@ -109,11 +110,21 @@ def _held(
         left=left,
         grip_n=grip_n(section, post, at),
         board_n=board,
+        bend_pa=_bend_pa(post, at, side),
+        breaks_pa=section.system.rule("wood_bends_pa") if post.rule.material == "wood" else 0.0,
         factor=fence.decisions.hold_factor,
         method=fence.soil.method,
         stop_m=section.system.rule("lean_stop_m"),
         stands=stands,
     )
+
+
+def _bend_pa(post: Post, at: InSoil, side: Sideways) -> float:
+    """Greatest bending stress in a round post: between its foot and the rail, or below ground."""
+    if not side.asked_n:
+        return 0.0
+    below = at.ground.moment_nm(side.asked_n, at.wide_m, side.at_m)
+    return max(below, side.moment_nm) / (math.pi * post.rule.diameter_m**3 / 32)
 
 
 def _comes_to_rest(give_m_n: float, asked_n: float, when_moved: Callable[[float], float] | None) -> float:
@@ -150,7 +161,14 @@ def _of_ends(
         left = [p.left(by_m * math.cos(math.radians(p.bearing_deg - made.foot_bearing_deg))) for p in pulls]
         return together([(s * k, p.bearing_deg) for s, k, p in zip(shears, left, pulls, strict=True)])[0]
 
-    side = Sideways(made.foot_shear_n, turning / total if total else 0.0, made.foot_bearing_deg, alone, when_moved)
+    side = Sideways(
+        made.foot_shear_n,
+        turning / total if total else 0.0,
+        made.foot_bearing_deg,
+        alone,
+        when_moved,
+        max(p.moment_nm for p in pulls),
+    )
     return _held(fence, plan, post, "ends", side, made.uplift_n, wet_at, all(p.stands for p in pulls))
 
 

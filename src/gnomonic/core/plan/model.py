@@ -262,7 +262,7 @@ class Pull:
     """What pulls on a post: a run of a line, the way it runs from the post, its pull, what its brace lifts, and the force it
     leaves on the post ``shear_at_m`` above its ground (at its foot, where it is braced); ``stands`` false where its brace does not.
 
-    ``crossed`` where a second wire in the panel behind holds it; ``relief`` what of the pull is left as the ends of its
+    ``moment_nm`` bends the post between its foot and the rail; ``crossed`` where a second wire in the panel behind holds it; ``relief`` what of the pull is left as the ends of its
     ``run_m`` give (``Section.relief``).
     """
 
@@ -275,6 +275,7 @@ class Pull:
     shear_at_m: float
     stands: bool = True
     crossed: bool = False
+    moment_nm: float = 0.0
     run_m: float = 0.0
     relief: tuple[tuple[float, ...], tuple[float, ...]] = ((0.0,), (1.0,))
 
@@ -291,7 +292,8 @@ class Holding:
 
     ``side_n`` acts sideways ``side_at_m`` above the ground (the resultant of all runs), ``lift_n`` up; ``alone`` is the worst of
     its runs by itself.  ``why`` names what asks: ends, bend, dip, hump.  ``has_n`` is ultimate, ``code_n`` what the building
-    code allows, ``lean_m`` how far it moves at the ground until the wire has given enough, ``left`` the share of the pull left then, ``grip_n`` what holds it down.
+    code allows, ``lean_m`` how far it moves at the ground until the wire has given enough, ``left`` the share of the pull left then, ``grip_n`` what holds it down; ``bend_pa`` the greatest bending stress
+    in it and ``breaks_pa`` what its material stands (0: not known).
     """
 
     post: int
@@ -309,6 +311,8 @@ class Holding:
     left: float
     grip_n: float
     board_n: float
+    bend_pa: float
+    breaks_pa: float
     factor: float
     method: str
     stop_m: float
@@ -337,6 +341,11 @@ class Holding:
         return self.lift_n * self.factor / self.grip_n if self.grip_n > 0 else math.inf
 
     @property
+    def bends(self) -> bool:
+        """Whether the post itself is bent beyond what its material stands; false where that is not known."""
+        return self.breaks_pa > 0 and self.bend_pa > self.breaks_pa
+
+    @property
     def leans(self) -> bool:
         """Whether it moves so far at the ground that one stops pulling."""
         return self.lean_m > self.stop_m
@@ -344,7 +353,7 @@ class Holding:
     @property
     def holds(self) -> bool:
         """Whether it stays put."""
-        return self.stands and self.side_share <= 1 and self.lift_share <= 1 and not self.leans
+        return self.stands and self.side_share <= 1 and self.lift_share <= 1 and not self.leans and not self.bends
 
 
 @dataclass(frozen=True, slots=True)

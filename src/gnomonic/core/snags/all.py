@@ -43,6 +43,7 @@ def snags(
         *_short_runs(plan),
         *_slopes(plan),
         *_short_posts(plan),
+        *_rail_steps(plan),
     ]
     return sorted(found, key=lambda s: (not s.grave, -s.weight, s.at_m))
 
@@ -291,6 +292,41 @@ def _slopes(plan: Plan) -> list[Snag]:
 
 def _bays(count: int) -> str:
     return "One bay" if count == 1 else f"{count} bays"
+
+
+def _rail_steps(plan: Plan) -> list[Snag]:
+    """Corners whose two runs bring a rigid rail in and out at different heights."""
+    found = []
+    for k, (run, rail) in enumerate(zip(plan.runs, plan.rails, strict=False)):
+        after = (k + 1) % len(plan.runs)
+        at, next_at = run.end.station_m, plan.runs[after].start.station_m
+        meets = abs(at - next_at) < 1e-6 or (
+            plan.course.closed and after == 0 and abs(at - plan.course.length_m) < 1e-6
+        )
+        step = rail.heights_m[-1] - plan.rails[after].heights_m[0] if meets else 0.0
+        if abs(step) > TAPE_M:
+            values: Values = {
+                "at": (at, "station"),
+                "a": (rail.heights_m[-1], "cut"),
+                "b": (plan.rails[after].heights_m[0], "cut"),
+            }
+            title = Say("The rail comes in at {a} and goes out at {b} on the post at {at}", values)
+            say = Say(
+                "the post is as tall as the higher, the lower rail's band sits under its cap; raise the lower run's end by as much where the step shows",
+                values,
+            )
+            found.append(
+                Snag(
+                    "rail-step",
+                    False,
+                    3.0,
+                    at % plan.course.length_m if plan.course.closed else at,
+                    title,
+                    say,
+                    go="stand",
+                )
+            )
+    return found
 
 
 def _short_posts(plan: Plan) -> list[Snag]:

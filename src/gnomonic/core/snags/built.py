@@ -105,8 +105,14 @@ def _ways(fence: Fence, plan: Plan, post: Post, held: Holding | None, ok: bool) 
     if not post.block:
         ways.append(Remedy(Say("a breast board against it"), {"do": "ask_post", "at_m": at, "block": True}))
     if not post.fixed and not ok:
-        aside = at + SHIFT_M if at + SHIFT_M < plan.course.length_m else at - SHIFT_M
-        ways.append(Remedy(Say("move it a foot on"), {"do": "move_post", "from_m": at, "to_m": round(aside, 3)}))
+        aside = SHIFT_M if at + SHIFT_M < plan.course.length_m else -SHIFT_M
+        shifted = (post.built.along_m if post.built else 0.0) + aside
+        ways.append(
+            Remedy(
+                Say("give the hole up, dig again a foot on"),
+                {**_log(post, "redug", line), "along_m": round(shifted, 4)},
+            )
+        )
     if not (post.built and post.built.cut):
         ways.append(Remedy(Say("cut its head and cap it"), _log(post, "cut", line)))
     return tuple([accept, *ways] if ok else [*ways[:3], accept])[:4]

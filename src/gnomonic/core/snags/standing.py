@@ -25,15 +25,44 @@ def stand_snags(fence: Fence, plan: Plan) -> list[Snag]:
     found = [_fallen(fence, plan, h) for h in bad if not h.stands]
     ends = [h for h in bad if h.stands and h.why in ("ends", "brace")]
     for asks in ("side", "lift"):
-        own = [h for h in ends if (_side_fails(h) if asks == "side" else h.lift_share > 1 and not _side_fails(h))]
+        own = [
+            h
+            for h in ends
+            if not _only_bent(h) and (_side_fails(h) if asks == "side" else h.lift_share > 1 and not _side_fails(h))
+        ]
         if own:
             found.append(_ends(fence, plan, own, asks))
+    found += [_bent(plan, h) for h in ends if h.bends and h.side_share <= 1 and not h.leans]
     found += [_passing(fence, plan, h) for h in bad if h.stands and h.why in ("dip", "bend", "hump")]
     return [*found, *_unknown(fence, plan, bool(bad))]
 
 
 def _side_fails(held: Holding) -> bool:
-    return held.side_share > 1 or held.leans
+    return held.side_share > 1 or held.leans or held.bends
+
+
+def _only_bent(held: Holding) -> bool:
+    return held.bends and held.side_share <= 1 and not held.leans
+
+
+def _bent(plan: Plan, held: Holding) -> Snag:
+    """A post that the ground holds and the pull breaks."""
+    post = plan.posts[held.post]
+    values: dict[str, Value] = {
+        "at": (post.station_m, "station"),
+        "share": (held.bend_pa / held.breaks_pa, "share"),
+        "wide": (post.rule.diameter_m, "cut"),
+    }
+    title = Say("The {role} post at {at} is bent to {share} of what it stands", values | {"role": post.role})
+    return Snag(
+        "bent",
+        False,
+        40.0,
+        post.station_m,
+        title,
+        Say("{wide} across: a stouter post, or another panel behind it", values),
+        go="stand",
+    )
 
 
 def _words(held: Holding) -> dict[str, Value]:

@@ -457,6 +457,22 @@ def hold_facts(plan: Plan, post: Post, held: Holding) -> list[Fact]:
                 ),
             )
         )
+    if held.breaks_pa and held.bend_pa:
+        stress: Values = {"share": (held.bend_pa / held.breaks_pa, "share")}
+        too = " — too much" if held.bends else ""
+        found.append(
+            Fact(
+                "Bent, cold" + too,
+                Say("to {share} of what it stands", stress),
+                Why(
+                    plan.system.rules["wood_bends_pa"].reason,
+                    Say(
+                        "greatest moment between foot and rail, or below ground (Broms), over π·d³/32: {share}", stress
+                    ),
+                    source,
+                ),
+            )
+        )
     if abs(held.lift_n) >= 1:
         up = held.lift_n > 0
         verdict = " — too little" if held.lift_share > 1 else ""

@@ -37,6 +37,9 @@ def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
     ):
         if new != old:
             parts.append(_signed(new - old, one, many))
+    weak_old, weak_new = _count(before, _weak), _count(after, _weak)
+    if weak_old != weak_new:
+        parts.append(f"posts that do not stay put {weak_old} → {weak_new}")
     parts += _hung_instead(was, now)
     for name, kind, (old_m, new_m), least in (
         ("worst gap", "gap", _most(before, after, _worst), 0.003),
@@ -71,6 +74,11 @@ def _most(before: Sequence[Plan], after: Sequence[Plan], of: Callable[[Plan], fl
 def _own(plan: Plan) -> int:
     """Posts of a line's own."""
     return sum(not p.shared for p in plan.posts)
+
+
+def _weak(plan: Plan) -> int:
+    """Posts of a line's own that do not stay put."""
+    return sum(not h.holds for h in plan.holds if not plan.posts[h.post].shared)
 
 
 def _new_rolls(plan: Plan) -> int:

@@ -35,6 +35,20 @@ def unchanged(was: Fence, now: Fence, plan: Plan, edit: dict[str, Any]) -> Say:
             reason = Say("no post stood there, and none would rather stand there")
         case "place_post" | "move_post" | "release_post":
             reason = Say("a post stands there anyway; now it is held there, or free again")
+        case "say_soil" | "say_ground":
+            reason = Say("what posts hold and lean is reckoned anew, and no verdict turned: see posts and braces")
+        case "brace_end":
+            reason = Say("that end is braced so already, or its run leaves no room for it")
+        case "ask_post":
+            reason = Say("a post stands so there already, or none stands there")
+        case "end_run":
+            reason = Say("a run ends there anyway, or a gate hangs there")
+        case "lay_rail":
+            reason = Say("no rigid rail runs along the top" if not plan.rails else "the rail lies so already")
+        case "choose_spacing":
+            reason = Say("posts stand alike by that school")
+        case "fill_low":
+            reason = Say("no low lies there that is deeper than allowed")
         case "swath":
             reason = Say("the swath is cleared, nothing is planned on it: see the walk sheet")
         case _:

@@ -57,6 +57,7 @@ def _ground(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
 
 
 def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
+    weak = {h.post for h in plan.holds if not h.holds}
     return {
         "posts": [
             {
@@ -73,6 +74,7 @@ def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
                 "forced": p.forced,
                 "fixed": p.fixed,
                 "wide": mm(p.rule.diameter_m),
+                **({"weak": True} if p.index in weak else {}),
                 **({"shared": p.shared} if p.shared else {}),
                 **({"joined": list(p.joined)} if p.joined else {}),
             }

@@ -36,14 +36,22 @@ export function soilPanel(panel, stand, job) {
 
 const MET = [["", "met nothing"], ["rock", "on rock"], ["root", "on a root"], ["water", "in water"], ["soft", "in soft ground"], ["pipe", "met something buried"]];
 
-// What the hole told: a depth reached and what it met, kept as an event of the post.
+const TOLD = [["depth", "reached"], ["proud", "stands proud by"], ["on", "moved on by"], ["back", "moved back by"], ["pilot", "pilot met it at"]];
+
+// What the hole told: a depth reached and what it met, a shift, what the pilot hole met; kept as an event of the post.
 function logCell(hole, job) {
   const deep = html("input", { class: "form-control", "aria-label": `Depth reached at ${hole.name}`, placeholder: quantity(hole.planned || hole.depth, "depth"), autocomplete: "off" });
   const met = html("select", { class: "form-select", "aria-label": `What the hole of ${hole.name} met` }, ...options(MET, ""));
-  const form = html("form", { class: "logform" }, deep, met, html("button", { class: "btn btn-quiet" }, "Note"));
+  const what = html("select", { class: "form-select", "aria-label": `What is noted of ${hole.name}` }, ...options(TOLD, "depth"));
+  const form = html("form", { class: "logform" }, what, deep, met, html("button", { class: "btn btn-quiet" }, "Note"));
   form.addEventListener("submit", (event) => {
     event.preventDefault();
-    if (deep.value.trim() || met.value) job.log(hole, { kind: "depth", reached: deep.value.trim() || quantity(hole.planned || hole.depth, "depth"), met: met.value || null, bare: small() });
+    const far = deep.value.trim();
+    if (what.value === "on" || what.value === "back") return far && job.log(hole, { kind: "moved", along: what.value === "on" ? far : `-${far}`, bare: small() });
+    if (what.value === "proud") return far && job.log(hole, { kind: "proud", proud: far, bare: small() });
+    if (!far && !met.value) return null;
+    const reached = far || quantity(hole.planned || hole.depth, "depth");
+    return job.log(hole, what.value === "pilot" ? { kind: "pilot", reached, met: met.value || "nothing", bare: small() } : { kind: "depth", reached, met: met.value || null, bare: small() });
   });
   return html("td", {}, form);
 }
@@ -52,6 +60,8 @@ function builtWords(hole) {
   const b = hole.built;
   if (!b) return hole.hand ? html("td", { class: "wrong" }, "DIG BY HAND") : html("td", {}, hole.frost ? html("span", { class: "wrong" }, "less deep than the frost") : "");
   const parts = [];
+  if (b.pilot) parts.push(`pilot met ${b.pilot}`);
+  if (b.proud !== null) parts.push(`proud by ${quantity(b.proud, "gap")}`);
   if (b.reached !== null) parts.push(`reached ${quantity(b.reached, "depth")}`);
   if (b.met && b.met !== "nothing") parts.push(MET.find(([k]) => k === b.met)?.[1] ?? b.met);
   if (b.accepted) parts.push("let pass");

@@ -1,29 +1,36 @@
 """Posts and braces: how every end is held, in what soil, what the holes, lows and dips take; sheets to print."""
 
 import json
+from datetime import UTC, datetime, timedelta
+from time import time_ns
 from typing import Any
+from urllib.parse import urlencode
+from uuid import uuid4
 
 from fastapi import APIRouter, Request
-from fastapi.responses import JSONResponse, Response
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.demand.system import common_caution
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.log.events import Event
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.lows import Patch, blade, filled, filler_kinds, patches
 from gnomonic.core.plan.model import Holding, Plan, Post
 from gnomonic.core.say import Say, Value
 from gnomonic.core.soil.soils import soils
 from gnomonic.core.tell.bends import Bend, bends
-from gnomonic.core.tell.brace_sheet import BraceSheet, Measured, brace_at, brace_sheet
+from gnomonic.core.tell.brace_sheet import BraceSheet, Measured, brace_at, brace_sheet, check_measured
 from gnomonic.core.tell.bracing import KINDS, anchor_facts, brace_facts, hold_facts, strut_facts
 from gnomonic.core.tell.compare_braces import compare
 from gnomonic.core.tell.dips import Dip, dips
 from gnomonic.core.tell.facts import Fact
 from gnomonic.core.tell.holes import Hole, holes
 from gnomonic.core.units import System, parse_length_m
+from gnomonic.store import events
 from gnomonic.web.draw.words import facts_json, said
-from gnomonic.web.parts import line_page, planned_of, safe
+from gnomonic.web.parts import line_asked, line_page, planned_of, safe
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -298,6 +305,41 @@ def sheet_page(
     }
     status = 422 if error else 200
     return request.app.state.templates.TemplateResponse(request, "brace.html", context, status_code=status)  # type: ignore[no-any-return]
+
+
+@router.post("/jobs/{job_id}/brace", include_in_schema=False)
+async def keep_measured(request: Request, job_id: str) -> Response:
+    """Keep what was measured of a brace as a fact of its post, and show the sheet cut from it."""
+    given = {k: str(v) for k, v in (await request.form()).items()}
+    return await run_in_threadpool(_kept, request, job_id, given)
+
+
+def _kept(request: Request, job_id: str, given: dict[str, str]) -> Response:
+    system, ahead = _system(given.get("units", "us")), given.get("ahead") != "false"
+    try:
+        at = float(given.get("at", ""))
+    except ValueError:
+        raise BadInput("at", "at is no station: open the sheet from the list of ends") from None
+    stored, it = planned_of(request, job_id)
+    post, _ = brace_at(it.plan, at, ahead)
+    measured = Measured(
+        _typed(given.get("clear", ""), "clear", system, "Clear distance"), _typed(given.get("outer", ""), "outer", system, "End post"), _typed(given.get("inner", ""), "inner", system, "Brace post")
+    )  # fmt: skip
+    check_measured(measured)
+    event = Event(
+        id=str(uuid4()), device="page", seq=time_ns() // 1_000_000, clock=datetime.now(UTC), line=it.fence.id, post=post.name, at_m=post.station_m, kind="clear",
+        ahead=ahead, clear_m=measured.clear_m, outer_m=measured.outer_m, inner_m=measured.inner_m,
+    )  # fmt: skip
+    events.add(request.app.state.scope, stored.job_id, [event], timedelta())
+    back = urlencode(
+        {
+            "at": at,
+            "ahead": str(ahead).lower(),
+            "units": system,
+            **({"line": line_asked(request)} if line_asked(request) else {}),
+        }
+    )
+    return RedirectResponse(f"/jobs/{job_id}/brace?{back}", 303)
 
 
 def _from_log(post: Post, ahead: bool, plan: Plan) -> Measured | None:

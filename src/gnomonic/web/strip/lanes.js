@@ -48,16 +48,18 @@ export function postsLane(view, high) {
   const dense = data.length / data.posts.length * view.perMetre < 9;
   const paths = Object.fromEntries(Object.keys(SHAPES).map((kind) => [kind, ""]));
   let forced = "";
+  let weak = ""; // a ring round what does not stay put
   for (const p of data.posts) {
     if (!seen(p.s - 1, p.s + 1)) continue;
     const x = Number(view.x(p.s).toFixed(1));
     const kind = SHAPES[p.kind] ? p.kind : "wood"; // a kind this page does not know yet is drawn as a plain post
     const r = p.kind === "terminal" ? 6 : p.kind === "steel" ? (dense ? 2.6 : 4) : dense ? 3.4 : 5;
     paths[kind] += dense && kind === "steel" ? `M${x - 0.7} ${high / 2 - 5}h1.4v10h-1.4Z` : SHAPES[kind](x, high / 2 - 2, r);
+    if (p.weak) weak += `M${x - r - 4} ${high / 2 - 2}a${r + 4} ${r + 4} 0 1 0 ${2 * r + 8} 0a${r + 4} ${r + 4} 0 1 0 ${-2 * r - 8} 0Z`;
     if (p.forced) forced += `M${x - 5} ${high - 5}h10`;
   }
   for (const kind of Object.keys(SHAPES).reverse()) group.append(el("path", { class: `mark ${kind} of-${data.materials[kind]}`, d: paths[kind], "fill-rule": kind === "pipe" ? "evenodd" : "nonzero" }));
-  group.append(el("path", { class: "forcedmark", d: forced }));
+  group.append(el("path", { class: "forcedmark", d: forced }), el("path", { class: "weakmark", d: weak }));
   return [group];
 }
 
