@@ -214,6 +214,7 @@ def test_an_empty_line_of_snags_says_so(page, server):
     address, scope = server
     job = single_jobs()[0]
     for edit in (
+        {"do": "say_soil", "soil": "stony"},
         {"do": "ask_marking", "ticket": "T1", "asked_on": "2026-01-05", "wait_until": "2026-01-08", "reach_m": 3},
         {"do": "take_marks", "ticket": "T1", "state": "clear", "expires_on": "2199-01-01"},
     ):

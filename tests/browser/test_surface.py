@@ -126,7 +126,7 @@ def test_prices_are_weighed_anew_and_decisions_shown_as_read_after_an_edit_that_
     with surface.expect_response("**/weigh*"):
         set_bay(surface, "120 in")  # what it is, in other words
     expect(surface.locator("#d-longest_bay_m")).to_have_value("10 ft")
-    expect(surface.locator("#snags li.chosen .price")).not_to_have_text("…")
+    expect(surface.locator("#snags li.chosen .price").first).not_to_have_text("…")
 
 
 def test_dragging_a_post_moves_it_and_shift_drag_forbids(surface):

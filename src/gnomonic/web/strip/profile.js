@@ -31,7 +31,7 @@ export function groundBetween(ground, a, b) {
 export function edgeEnds(data, bay) {
   const clear = data.decisions.clearance_m;
   const [a, b] = bay.edge ?? [clear, clear];
-  return [data.posts[bay.a].z + a, data.posts[bay.b].z + b];
+  return [groundAt(data.ground, bay.from) + a, groundAt(data.ground, bay.to) + b];
 }
 
 // Height of what hangs, at its bottom edge, at a station of a bay.
