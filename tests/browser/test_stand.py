@@ -129,5 +129,5 @@ def test_lows_are_filled_and_spacing_is_chosen_by_hand(page, server):
     low = panel.locator("tbody tr", has_text="low").first
     expect(low).to_be_visible()
     low.locator("select").select_option("stone")
-    expect(said(page)).to_contain_text("stone for lows")
+    expect(said(page)).to_contain_text("stone for lows", timeout=15_000)
     assert panel.locator("tbody tr").count() >= before
