@@ -179,3 +179,18 @@ def test_a_hole_given_up_and_dug_again_leaves_one_post():
     assert near == [pytest.approx(post.station_m + 0.3048)] and not [
         s for s in snags_of(f, made) if s.code == "short-hole"
     ]
+
+
+def test_a_fact_stays_on_its_ground_when_the_line_is_mended():
+    f = it()
+    post = next(p for p in planned(f).posts if not p.fixed and 20 < p.station_m < 40)
+    fact = event(1, "depth", post=post.name, at_m=post.station_m, reached_m=0.3, e_m=post.east_m, n_m=post.north_m)
+    longer = apply(f, read_edit({"do": "move_point", "index": 0, "e_m": -20.0, "n_m": 0.0, "h_m": 5.0}))
+    (there,) = [p for p in planned(longer, fact).posts if p.built]
+    assert (
+        there.station_m == pytest.approx(post.station_m + 20)
+        and there.east_m == pytest.approx(post.east_m)
+        and there.depth_m == 0.3
+    )
+    away = apply(f, read_edit({"do": "move_point", "index": 1, "e_m": 0.0, "n_m": 60.0, "h_m": 5.0}))
+    assert not [p for p in planned(away, fact).posts if p.built]

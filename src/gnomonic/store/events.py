@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from datetime import timedelta
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from gnomonic.core.log.events import Event, Kept
@@ -42,7 +42,10 @@ def add(scope: Scope, job_id: str, events: Sequence[Event], offset: timedelta) -
         done = (
             connection.execute(insert(EventRow).on_conflict_do_nothing().returning(EventRow.id), rows) if rows else None
         )
-        return len(done.all()) if done else 0
+        new = len(done.all()) if done else 0
+        if new:  # what the list shows of the job is of before
+            connection.execute(update(JobRow).where(*own).values(summary_of=None))
+        return new
 
 
 def of_job(scope: Scope, job_id: str) -> list[Kept]:

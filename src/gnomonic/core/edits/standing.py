@@ -8,7 +8,7 @@ from gnomonic.core.edits.command import NEAR_M, Command, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.job.fence import NEAR_END_M, NEAR_POST_M, Fence, changed
-from gnomonic.core.job.parts import BraceAsk, BraceKind, EndBrace, Filler, PostAsk, SoilStretch
+from gnomonic.core.job.parts import BraceAsk, EndBrace, Filler, PostAsk, SoilStretch
 from gnomonic.core.say import Say
 from gnomonic.core.soil.soils import soil
 
@@ -34,20 +34,12 @@ class SayGround(Command):
     method: Literal["ultimate", "code"] | None = None
 
 
-class BraceEndEdit(Command):
+class BraceEndEdit(BraceAsk, Command):
     """How an end is braced: the run ahead of or behind a station; without one, all ends of the line that are not other."""
 
     do: Literal["brace_end"]
     at_m: Station | None = None
     ahead: bool = True
-    kind: BraceKind = ""
-    panels: Annotated[int, Field(ge=1, le=3)] | None = None
-    spacing_m: Annotated[float, Field(ge=1.0, le=4.0)] | None = None
-    rail_share: Annotated[float, Field(ge=0.4, le=1.0)] | None = None
-    lay: Literal["", "level", "ground"] = ""
-    angle_deg: Annotated[float, Field(ge=30, le=60)] | None = None
-    tie: Literal["", "none", "foot", "mid"] = ""
-    side: Literal["", "left", "right"] = ""
 
 
 class AskPost(Command):

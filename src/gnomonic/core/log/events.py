@@ -40,7 +40,8 @@ class Event(Record):
 
     ``id`` made where it was seen; ``clock`` of that device, ``seq`` its own count.  Values by kind: ``reached_m`` depth and what it ``met``;
     ``proud_m`` its head over where it was planned; ``along_m`` (on along the line) and ``across_m`` (to the right) it moved, or its hole was dug again (``redug``); ``clear_m`` between the faces
-    of a brace's posts, their ``outer_m`` and ``inner_m`` thickness; ``of`` the event a void takes back.
+    of a brace's posts, their ``outer_m`` and ``inner_m`` thickness; ``of`` the event a void takes back.  ``e_m``, ``n_m`` is where the post
+    was planned on the ground, so that the fact stays there when the line's stations are others.
     """
 
     model_config = ConfigDict(strict=True)
@@ -64,6 +65,8 @@ class Event(Record):
     ahead: bool | None = None
     of: Annotated[str, Field(max_length=36)] | None = None
     note: Text = ""
+    e_m: Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)] | None = None
+    n_m: Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)] | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> "Event":
@@ -124,6 +127,7 @@ class Built:
     accepted: bool = False
     cut: bool = False
     clear: tuple[Clear, ...] = ()
+    place_m: tuple[float, float] | None = None
     said: tuple[str, ...] = ()
     earlier: tuple[str, ...] = ()
 
@@ -179,6 +183,8 @@ def fold(kept: Iterable[Kept]) -> dict[str, tuple[Built, ...]]:
                 b = replace(b, accepted=True)
             case "cut":
                 b = replace(b, cut=True)
+        if e.e_m is not None and e.n_m is not None:
+            b = replace(b, place_m=(e.e_m, e.n_m))
         of.built = b
         of.take(f"{e.kind}{e.ahead if e.kind == 'clear' else ''}", e)
     lines: dict[str, list[Built]] = {}

@@ -262,7 +262,8 @@ def _set_out(
         layouts.append(measure(line.profile, stations, limits))
         evens.append(even_layout(line.profile, bent, stage.limits))
     memo.stretches = solved_now
-    return layouts, evens, [at for at in placed if at not in kept]
+    by_hand_m = {p.at_m for p in fence.posts}
+    return layouts, evens, [at for at in placed if at not in kept and at in by_hand_m]
 
 
 def _full_bays(low: float, high: float, limits: Limits) -> list[float] | None:

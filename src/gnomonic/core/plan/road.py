@@ -8,11 +8,11 @@ from dataclasses import dataclass, field, replace
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course
-from gnomonic.core.ground.joined import Meeting, check_joins, meetings
+from gnomonic.core.ground.joined import Meeting, check_joins, meetings, nearest_station
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
-from gnomonic.core.log.events import Known
+from gnomonic.core.log.events import Built, Known
 from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.line import Laid, LineMemo, lay_out
@@ -69,7 +69,7 @@ def plan(
     memo.lines = {}
     for fence in built:
         own = before.get(fence.id) or LineMemo()
-        built_here = (known or {}).get(fence.id, ())
+        built_here = _on_its_ground(courses[fence.id], (known or {}).get(fence.id, ()))
         key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()), built_here)
         if own.laid is None or own.key != key:
             try:
@@ -113,6 +113,25 @@ def plan(
             own.named, own.named_of = renamed(made, called), made
         lines[fence.id] = own.named
     return JobPlan(lines, courses, _met(job, courses, memo))
+
+
+OFF_LINE_M = 1.0  # what stood farther from the line than this stands on it no more
+
+
+def _on_its_ground(course: Course, built: tuple[Built, ...]) -> tuple[Built, ...]:
+    """Posts as built at the stations their places have on the line as it is; those it has left are its no more."""
+    found = []
+    for b in built:
+        if b.place_m is None:
+            found.append(b)
+            continue
+        at, off = nearest_station(course, *b.place_m)
+        if off <= OFF_LINE_M:
+            found.append(b if abs(at - b.at_m) < SAME_STATION_M else replace(b, at_m=at))
+    return tuple(found)
+
+
+SAME_STATION_M = 1e-3
 
 
 def _of_line(name: str, error: BadInput) -> BadInput:

@@ -108,7 +108,7 @@ def _sides(fence: Fence, plan: Plan, demand: Demand) -> list[Snag]:
                     "hold",
                 )
             )
-        elif named.what == "struts_away" and plan.struts:
+        elif named.what == "struts_away" and any(s.side != away for s in plan.struts):
             found.append(
                 Snag(
                     "hold-struts",
@@ -119,7 +119,17 @@ def _sides(fence: Fence, plan: Plan, demand: Demand) -> list[Snag]:
                         f"{len(plan.struts)} struts stand in the line: keep {named.want.by} from their {named.side} side"
                     ),
                     Say(named.want.reason),
-                    (),
+                    (
+                        Remedy(
+                            Say(f"struts on the {away}, no stay to climb on the {named.side}"),
+                            {
+                                "do": "brace_end",
+                                **fence.own.bracing.model_dump(exclude_defaults=True),
+                                "kind": "strut",
+                                "side": away,
+                            },
+                        ),
+                    ),
                     "hold",
                 )
             )

@@ -14,6 +14,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import events, jobs
 from gnomonic.web.parts import answered, line_asked, planned_job
+from gnomonic.web.plans import PlannedJob
 
 router = APIRouter()
 MOST_AT_ONCE = 500
@@ -65,8 +66,7 @@ def keep_events(
     before = jobs.load(scope, job_id)
     was = planned_job(request, before)
     read = read_events([_typed(row) for row in rows])
-    for k, event in enumerate(read):
-        _of_a_post(was, event, k)
+    read = [_of_a_post(was, event, k) for k, event in enumerate(read)]
     here = datetime.now(UTC)
     offset = here - now if now and now.tzinfo else timedelta()
     if abs(offset) > FARTHEST_OFF:
@@ -84,8 +84,8 @@ def keep_events(
     )
 
 
-def _of_a_post(was: Any, event: Event, k: int) -> None:
-    """A depth deeper than the post is long, and a line that is not there, are refused."""
+def _of_a_post(was: PlannedJob, event: Event, k: int) -> Event:
+    """The event with its post's place on the ground; a depth deeper than the post is long, and a line that is not there, are refused."""
     plan = was.plan.lines.get(event.line)
     if plan is None:
         raise BadInput(f"events[{k}].line", f"events[{k}].line: nothing is planned on a line {event.line} of this job")
@@ -103,6 +103,9 @@ def _of_a_post(was: Any, event: Event, k: int) -> None:
                 },
             ),
         )
+    if post is None or event.e_m is not None:
+        return event
+    return event.model_copy(update={"e_m": round(post.east_m, 4), "n_m": round(post.north_m, 4)})
 
 
 @router.get("/api/v1/jobs/{job_id}/events")

@@ -24,9 +24,11 @@ export function soilPanel(panel, stand, job) {
   });
   const method = html("select", { class: "form-select" }, ...options([["ultimate", "what it holds at last, with a factor on the pull"], ["code", "what the building code allows"]], stand.soil.method));
   const frost = html("input", { class: "form-control", value: stand.soil.frost_m ? quantity(stand.soil.frost_m, "depth") : "", placeholder: "not said", autocomplete: "off" });
-  const ground = html("form", { class: "soilform", "aria-label": "How posts are passed" }, html("label", {}, "Posts are passed by", method), html("label", {}, "Frost goes down to", frost), html("button", { class: "btn btn-quiet" }, "Take these"));
-  ground.addEventListener("submit", (event) => {
+  const factor = html("input", { class: "form-control", type: "number", min: "1", max: "4", step: "0.1", value: String(stand.factor) });
+  const ground = html("form", { class: "soilform", "aria-label": "How posts are passed" }, html("label", {}, "Posts are passed by", method), html("label", {}, "Factor on the pull", factor), html("label", {}, "Frost goes down to", frost), html("button", { class: "btn btn-quiet" }, "Take these"));
+  ground.addEventListener("submit", async (event) => {
     event.preventDefault();
+    if (Number(factor.value) !== stand.factor) await job.edit({ do: "decide", key: "hold_factor", value: Number(factor.value) });
     job.edit({ do: "say_ground", bare: small(), method: method.value, ...(frost.value.trim() ? { frost_m: frost.value } : { frost_m: 0 }) });
   });
   const rows = [html("tr", {}, html("th", { scope: "row" }, "the whole line, but for"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", onclick: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
@@ -83,6 +85,7 @@ export function holesPanel(panel, stand, job) {
   const water = stand.holes.reduce((sum, h) => sum + h.water, 0);
   const mix = bags ? ` ${Math.ceil(bags - 1e-6)} bags of mix and ${water.toFixed(0)} litres of water, kept apart till it is poured.` : "";
   panel.replaceChildren(html("p", { class: "caution" }, "No hole before the marks: ask the utility-marking service, hand-dig in the tolerance zone. A pilot hole shows rock early. Auger: idle speed, small bites, up at resistance; sleeves tight."), table(`Holes in the order they are dug: ends, brace posts, then along the line. ${quantity(dug, "volume")} dug as it lies, a fifth to a quarter more when loose.${mix}`, heads, rows, "Every post of this line stands already."));
+  panel.querySelector("table").classList.add("holes");
 }
 
 export function groundPanel(panel, stand, job) {
@@ -96,7 +99,8 @@ export function groundPanel(panel, stand, job) {
   const spacing = html("select", { class: "form-select", onchange: () => job.edit({ do: "choose_spacing", spacing: spacing.value }) }, ...options(schools, stand.spacing));
   const lays = [["", "straight where that fits"], ["straight", "straight, whatever it leaves"], ["trench", "at the least height, humps dug"], ["raked", "raked at posts"]];
   const rail = html("select", { class: "form-select", onchange: () => job.edit({ do: "lay_rail", rail: rail.value }) }, ...options(lays, stand.rail));
-  const choices = html("div", { class: "soilform" }, html("label", {}, "Posts are spaced", spacing), ...(stand.railed ? [html("label", {}, "The top rail lies", rail)] : []), html("p", { class: "quiet" }, `In posts, fill and cut: ${stand.cost.own.toFixed(1)} as planned, ${stand.cost.even.toFixed(1)} evenly spaced.`));
+  const wide = html("input", { class: "form-control", value: quantity(stand.shave, "station"), autocomplete: "off", onchange: () => job.edit({ do: "decide", key: "shave_m", value: wide.value, bare: bare() }) });
+  const choices = html("div", { class: "soilform" }, html("label", {}, "Humps are shaved, lows filled", wide), html("label", {}, "Posts are spaced", spacing), ...(stand.railed ? [html("label", {}, "The top rail lies", rail)] : []), html("p", { class: "quiet" }, `In posts, fill and cut: ${stand.cost.own.toFixed(1)} as planned, ${stand.cost.even.toFixed(1)} evenly spaced.`));
   const parts = [choices, table("Lows to fill and humps to shave", [["What"], ["From, to", "num"], ["Worst at", "num"], ["Gap there", "num"], ["Beyond what is allowed", "num"], ["Side-on", "num"], ["How"], ["How much", "num"]], rows, "Nothing lies beyond the gaps allowed: nothing to fill or shave.")];
   if (stand.railed) parts.push(railTable(stand));
   parts.push(html("p", { class: "quiet" }, say(stand.blade)));

@@ -95,6 +95,7 @@ def stand_json(it: Planned) -> Json:
         "bends": [_bend(fence, b) for b in bends(fence, plan)],
         "dips": [_dip(fence, plan, d) for d in dips(plan)],
         "blade": said(blade(fence, plan)),
+        "factor": fence.decisions.hold_factor,
         "shave": fence.decisions.shave_m,
         "spacing": fence.own.spacing,
         "rail": fence.own.rail,
@@ -328,7 +329,7 @@ def _kept(request: Request, job_id: str, given: dict[str, str]) -> Response:
     check_measured(measured)
     event = Event(
         id=str(uuid4()), device="page", seq=time_ns() // 1_000_000, clock=datetime.now(UTC), line=it.fence.id, post=post.name, at_m=post.station_m, kind="clear",
-        ahead=ahead, clear_m=measured.clear_m, outer_m=measured.outer_m, inner_m=measured.inner_m,
+        ahead=ahead, clear_m=measured.clear_m, outer_m=measured.outer_m, inner_m=measured.inner_m, e_m=round(post.east_m, 4), n_m=round(post.north_m, 4),
     )  # fmt: skip
     events.add(request.app.state.scope, stored.job_id, [event], timedelta())
     back = urlencode(
