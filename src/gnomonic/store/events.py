@@ -33,19 +33,19 @@ def add(scope: Scope, job_id: str, events: Sequence[Event], offset: timedelta) -
     ]
     own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
     with scope.engine.begin() as connection:
-        if connection.execute(select(JobRow.id).where(*own).with_for_update(read=True)).first() is None:
+        if connection.execute(select(JobRow.id).where(*own).with_for_update()).first() is None:
             raise NotThere(job_id)
         of_job = (EventRow.workspace == scope.workspace, EventRow.job_id == job_id)
         there = connection.execute(select(func.count()).select_from(EventRow).where(*of_job)).scalar_one()
         if there + len(rows) > MOST_EVENTS:
             raise TooMany(job_id)
-        done = (
-            connection.execute(insert(EventRow).on_conflict_do_nothing().returning(EventRow.id), rows) if rows else None
-        )
-        new = len(done.all()) if done else 0
+        if not rows:
+            return 0
+        done = connection.execute(insert(EventRow).on_conflict_do_nothing().returning(EventRow.n), rows)
+        new = [row.n for row in done]
         if new:  # what the list shows of the job is of before
-            connection.execute(update(JobRow).where(*own).values(summary_of=None))
-        return new
+            connection.execute(update(JobRow).where(*own).values(summary_of=None, last_event=max(new)))
+        return len(new)
 
 
 def of_job(scope: Scope, job_id: str) -> list[Kept]:

@@ -30,7 +30,7 @@ from sqlalchemy import (
 
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import read_job
-from gnomonic.store.models import ArrivalRow, EventRow, JobRow, VersionRow
+from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
 from gnomonic.store.scope import Scope
 
 
@@ -124,10 +124,7 @@ _HEAD = (
         .limit(1)
         .scalar_subquery()
         .label("child"),
-        select(func.coalesce(func.max(EventRow.n), 0))
-        .where(EventRow.workspace == JobRow.workspace, EventRow.job_id == JobRow.id)
-        .scalar_subquery()
-        .label("events"),
+        JobRow.last_event.label("events"),
     )
     .join(VersionRow, VersionRow.id == JobRow.head_id)
 )  # fmt: skip

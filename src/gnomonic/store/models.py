@@ -14,7 +14,7 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A job and the version it stands at; what the list shows of it, as it was at one version; the version printed last."""
+    """A job and the version it stands at; what the list shows of it, as it was at one version; the version printed last; the last event from the field."""
 
     __tablename__ = "jobs"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -28,6 +28,7 @@ class JobRow(Base):
     hung: Mapped[str] = mapped_column(Text, server_default="")
     printed_id: Mapped[int | None]
     printed_at: Mapped[datetime | None]
+    last_event: Mapped[int] = mapped_column(BigInteger, server_default="0")
     __table_args__ = (Index("jobs_by_change", "workspace", "changed_at"),)
 
 

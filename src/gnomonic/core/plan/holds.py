@@ -16,6 +16,7 @@ from gnomonic.core.soil.soils import InSoil, soil
 
 SOLID = ("concrete", "soil cement")  # what goes into the ground with the post as one piece
 NEAR_M = 1e-4
+CLOSE_ENOUGH_M = 1e-6
 
 
 def in_soil(fence: Fence, section: Section, post: Post, wet_at: Sequence[tuple[float, float]]) -> InSoil:
@@ -129,12 +130,21 @@ def _bend_pa(post: Post, at: InSoil, side: Sideways) -> float:
 
 def _comes_to_rest(give_m_n: float, asked_n: float, when_moved: Callable[[float], float] | None) -> float:
     """Where a post that gives ``give_m_n`` a newton stops: moving it gives length back to the wire, which then pulls less."""
-    if when_moved is None:
-        return give_m_n * asked_n
     low, high = 0.0, give_m_n * asked_n
-    for _ in range(30):
-        middle = (low + high) / 2
-        low, high = (middle, high) if give_m_n * when_moved(middle) > middle else (low, middle)
+    if when_moved is None or not high:
+        return high
+    over, under = high, give_m_n * when_moved(high) - high
+    for _ in range(40):  # regula falsi with the Illinois rule: it closes in from both sides
+        if under > -CLOSE_ENOUGH_M:
+            return high
+        at = low + (high - low) * over / (over - under)
+        left = give_m_n * when_moved(at) - at
+        if abs(left) < CLOSE_ENOUGH_M:
+            return at
+        if left > 0:
+            low, over, under = at, left, under / 2
+        else:
+            high, under, over = at, left, over / 2
     return high
 
 

@@ -1,4 +1,4 @@
-"""What was found in the field, as events: kept once by their id, never changed, of a job."""
+"""What was found in the field, as events: kept once by their id, never changed, of a job that knows its last."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -20,8 +20,10 @@ def upgrade() -> None:
         sa.Column("received_at", sa.DateTime, nullable=False, server_default=sa.func.now()),
         sa.ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
     )
+    op.add_column("jobs", sa.Column("last_event", sa.BigInteger, nullable=False, server_default="0"))
     op.create_index("events_in_order", "events", ["workspace", "job_id", "n"])
 
 
 def downgrade() -> None:
     op.drop_table("events")
+    op.drop_column("jobs", "last_event")
