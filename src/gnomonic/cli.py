@@ -60,10 +60,15 @@ def serve(demo: bool, port: int | None) -> int:
     scope = Scope(jobs.connect(url))
     ids: list[str] = []
     if demo and not jobs.count(scope):
-        from gnomonic.demo.load import demo_jobs
+        from datetime import timedelta
+
+        from gnomonic.demo.load import demo_jobs, holm_facts
+        from gnomonic.store import events
 
         say("loading the demo co-op Larkspur Holm")
-        ids = [jobs.create(scope, job) for job in demo_jobs()]
+        made = demo_jobs()
+        ids = [jobs.create(scope, job) for job in made]
+        events.add(scope, ids[-1], holm_facts(made[-1]), timedelta())
     _warm()
     hosts = os.environ.get("GNOMONIC_HOSTS")
     app = create_app(scope, [*LOOPBACK, *hosts.split(",")] if hosts else None, demo)

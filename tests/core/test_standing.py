@@ -409,3 +409,12 @@ def test_a_rail_that_comes_in_higher_than_it_goes_out_is_said():
     it = line((0, 0, 5), (5, 0, 5 + 6 * IN), (10, 0, 5), (10, 12, 5), edits=[LINK])
     (step,) = [s for s in snags_of(it, plan(it)) if s.code == "rail-step"]
     assert step.at_m == pytest.approx(10.0) and step.title.v["a"][0] - step.title.v["b"][0] == pytest.approx(6 * IN)
+
+
+def test_one_end_of_a_rail_raised_alone():
+    """A hump of 4 in in the middle of 10 m: one end alone goes up 8 in, the other stays."""
+    it = line((0, 0, 5), (5, 0, 5 + 4 * IN), (10, 0, 5), edits=[LINK])
+    high = plan(it).fence_height_m
+    for way, ends in (("first", (high + 8 * IN, high)), ("last", (high, high + 8 * IN))):
+        rail = plan(do(it, do="lay_rail", rail=way)).rails[0]
+        assert (rail.heights_m[0], rail.heights_m[-1]) == pytest.approx(ends)

@@ -9,6 +9,8 @@ from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import one_line
+from gnomonic.core.log.events import Event
+from gnomonic.core.plan.road import plan
 from gnomonic.formats.bring_in import Brought, bring_in
 from gnomonic.formats.gpx import read_gpx
 
@@ -74,3 +76,20 @@ def demo_path() -> list[tuple[float, float, float]]:
     """The paddock's line as the practice rover walks it: longitude, latitude, height."""
     raw = read_gpx(files("gnomonic.demo").joinpath("brook-paddock.gpx").read_bytes(), {})
     return [(lon, lat, height) for lon, lat, height in raw.table.tolist()]
+
+
+def holm_facts(job: Job) -> list[Event]:
+    """What was found on the co-op's ground, of the posts nearest to where it was."""
+    rows = tomllib.loads(files("gnomonic.demo").joinpath("facts.toml").read_text("utf8"))["facts"]
+    made, letters = plan(job), {line.name: line.id for line in job.lines}
+    found = []
+    for k, row in enumerate(rows):
+        line = letters[row.pop("line")]
+        near = row.pop("near_m")
+        post = min(made.lines[line].posts, key=lambda p: abs(p.station_m - near))
+        event = {
+            "id": f"0f0f0f0f-0000-4000-8000-{k:012d}", "device": "demo", "seq": k, "clock": "2026-03-02T09:00:00Z", "line": line, "post": post.name,
+            "at_m": post.station_m, "e_m": round(post.east_m, 4), "n_m": round(post.north_m, 4), **row,
+        }  # fmt: skip
+        found.append(Event.model_validate(event))
+    return found

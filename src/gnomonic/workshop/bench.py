@@ -18,6 +18,7 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, checked, fence_of, one_line
 from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.setout.least_cost import Limits, solve
+from gnomonic.core.tell.compare_braces import compare
 from gnomonic.demo.load import single_jobs
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
@@ -65,6 +66,9 @@ def _set_out() -> None:
     all10 = np.ones(len(x10), dtype=np.bool_)
     ten = median_s(lambda: solve(x10, z10, all10, LIMITS), 7)
     row("set-out, 10 km / 1 km", f"{ten / fast:.1f}×", "≤ 12×")
+    x80, z80 = rough_ground(80_000)
+    eighty = median_s(lambda: solve(x80, z80, np.ones(len(x80), dtype=np.bool_), LIMITS), 3)
+    row("set-out, 80 km / 10 km", f"{eighty / ten:.1f}×", "≤ 9.6×")
     peaks = []
     for a, b, c in ((x, z, allowed), (x10, z10, all10)):
         tracemalloc.start()
@@ -92,6 +96,25 @@ def _hold() -> None:
     row("every barrier ranked, its typical run planned", f"{first * 1000:.0f} ms", "once a process")
     later = median_s(lambda: rank(fence, made, shipped()), 7)
     row("  and again", f"{later * 1000:.0f} ms", "< 100 ms")
+
+
+def _stand() -> None:
+    """Ways to brace one end side by side; the paddock planned with every option of posts and braces on, against without."""
+    fence = fence_of(single_jobs()[-1])
+    made = plan(fence.job).lines[fence.id]
+    every = median_s(lambda: compare(fence, made, 0.0, True), 7)
+    row("45 ways to brace one end", f"{every * 1000:.0f} ms", "< 50 ms")
+    job = fence.job
+    for edit in (
+        {"do": "say_soil", "soil": "clay", "wet": True, "from_m": 50.0, "to_m": 150.0},
+        {"do": "brace_end", "kind": "h", "panels": 2},
+        {"do": "ask_post", "at_m": 0.0, "depth_m": 1.2, "fill": "concrete"},
+        {"do": "end_run", "at_m": 250.0},
+        {"do": "fill_low", "at_m": 68.8, "what": "stone"},
+    ):
+        job = apply(job, read_edit(edit))
+    plain, all_on = median_s(lambda: plan(fence.job), 9), median_s(lambda: plan(job), 9)
+    row("  plan() of the paddock, every option on / none", f"{all_on / plain:.2f}×", "≤ 2×")
 
 
 MANY = 40
@@ -357,6 +380,7 @@ def bench(home: Path) -> int:
     _set_out()
     _plan()
     _hold()
+    _stand()
     _many()
     _measured_files()
     _pages(home)

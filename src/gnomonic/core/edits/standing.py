@@ -66,11 +66,12 @@ class EndRun(Command):
 
 
 class LayRail(Command):
-    """How a rigid top rail lies: straight where it can be, straight whatever that leaves, at the least height with the humps dug, or
+    """How a rigid top rail lies: straight where it can be, straight whatever that leaves (both ends raised, or only
+    the first or the last), at the least height with the humps dug, or
     raked at posts."""
 
     do: Literal["lay_rail"]
-    rail: Literal["", "straight", "trench", "raked"]
+    rail: Literal["", "straight", "first", "last", "trench", "raked"]
 
 
 class ChooseSpacing(Command):

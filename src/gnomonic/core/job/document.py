@@ -64,7 +64,7 @@ class Line(Part):
     soil: Standing = Standing()
     bracing: BraceAsk = BraceAsk()
     braces: Annotated[tuple[EndBrace, ...], Field(max_length=400)] = ()
-    rail: Literal["", "straight", "trench", "raked"] = ""
+    rail: Literal["", "straight", "first", "last", "trench", "raked"] = ""
     spacing: Literal["", "even", "rule"] = ""
     fillers: Annotated[tuple[Filler, ...], Field(max_length=1000)] = ()
     ends_at: Annotated[tuple[Annotated[float, Field(ge=0, le=1e6)], ...], Field(max_length=400)] = ()

@@ -203,7 +203,7 @@ def _by_school(
     profile = stage.line.profile
     free = replace(limits, k_fill=0.0, k_cut=0.0)
     layouts, evens, ignored = _set_out(stage, free, runs, ends, LineMemo(), False, pinned)
-    rails = [straight_rail(profile, x.stations_m, height_m, asked == "trench") for x in layouts]
+    rails = [straight_rail(profile, x.stations_m, height_m, asked) for x in layouts]
     most = limits.gap_max_m + stage.hung.system.rule("rail_leaves_m")
     fits = [r.string.worst_clear_m - fabric <= most + TAPE_M for r in rails]
     if asked == "raked" or (not asked and not all(fits)):

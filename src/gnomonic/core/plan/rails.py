@@ -67,19 +67,19 @@ def rail_layout(profile: Profile, stations_m: Sequence[float], rail: Rail, fabri
     return Layout(tuple(float(s) for s in stations_m), tuple(bays), limits)
 
 
-def straight_rail(profile: Profile, stations_m: Sequence[float], high_m: float, dug: bool = False) -> Rail:
-    """One straight rail over a run, nowhere less than ``high_m`` over the ground; or, where humps are ``dug``, that high at both
-    ends."""
+def straight_rail(profile: Profile, stations_m: Sequence[float], high_m: float, way: str = "") -> Rail:
+    """One straight rail over a run, nowhere less than ``high_m`` over the ground: as little over it as can be, or by raising only
+    its ``first`` or its ``last`` end; or that high at both ends, humps dug (``trench``)."""
     low, high = stations_m[0], stations_m[-1]
     s = merged([low, high], profile.breaks_between(low, high))
     string = string_line(s, profile.at(s), high_m)
-    return _through(
-        profile,
-        stations_m,
-        ((low, high_m), (high, high_m)) if dug else ((low, string.a_m), (high, string.b_m)),
-        string,
-        True,
-    )
+    ends = {
+        "first": (high_m + string.raise_a_only_m, high_m),
+        "last": (high_m, high_m + string.raise_b_only_m),
+        "trench": (high_m, high_m),
+    }
+    a, b = ends.get(way, (string.a_m, string.b_m))
+    return _through(profile, stations_m, ((low, a), (high, b)), string, True)
 
 
 def raked_rail(profile: Profile, stations_m: Sequence[float], high_m: float, fabric_m: float, limits: Limits) -> Rail:

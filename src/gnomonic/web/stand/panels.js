@@ -32,8 +32,16 @@ export function soilPanel(panel, stand, job) {
     job.edit({ do: "say_ground", bare: small(), method: method.value, ...(frost.value.trim() ? { frost_m: frost.value } : { frost_m: 0 }) });
   });
   const rows = [html("tr", {}, html("th", { scope: "row" }, "the whole line, but for"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", onclick: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
+  const stretches = new Map();
+  for (const h of stand.holes) {
+    const key = say(h.soil) + (h.wet ? ", wet" : "");
+    const what = `${say(h.kind)}, ${quantity(h.long, "depth")}`;
+    const counts = stretches.get(key) ?? stretches.set(key, new Map()).get(key);
+    counts.set(what, (counts.get(what) ?? 0) + 1);
+  }
+  const lengths = [...stretches].map(([soil, counts]) => html("tr", {}, html("th", { scope: "row" }, soil), html("td", {}, [...counts].map(([what, n]) => `${n} × ${what}`).join("; "))));
   const reasons = html("dl", { class: "facts" }, ...stand.soils.map((s) => html("div", {}, html("dt", {}, say(s.title)), html("dd", { class: "note" }, say(s.reason)))));
-  panel.replaceChildren(html("p", {}, "Everything a post holds, leans and is lifted out of hangs on its soil. Where nothing is said it is taken as loose sand, the weakest a post is likely to stand in."), form, table("Soil along the line", [["Where"], ["Soil"], ["Taken back"]], rows, ""), html("h2", {}, "Frost, and how strict"), html("p", { class: "quiet" }, "The building code's clause is made for poles whose head may not move: fence posts seldom pass it. What a post holds at last is divided by the factor among the line's decisions; an inch of lean at the ground is where one stops pulling."), ground, html("h2", {}, "Soils, by hand"), reasons);
+  panel.replaceChildren(html("p", {}, "Everything a post holds, leans and is lifted out of hangs on its soil. Where nothing is said it is taken as loose sand, the weakest a post is likely to stand in."), form, table("Soil along the line", [["Where"], ["Soil"], ["Taken back"]], rows, ""), table("Posts by the soil they stand in", [["Soil"], ["Posts"]], lengths, "Every post of this line stands already."), html("h2", {}, "Frost, and how strict"), html("p", { class: "quiet" }, "The building code's clause is made for poles whose head may not move: fence posts seldom pass it. What a post holds at last is divided by the factor among the line's decisions; an inch of lean at the ground is where one stops pulling."), ground, html("h2", {}, "Soils, by hand"), reasons);
 }
 
 const MET = [["", "met nothing"], ["rock", "on rock"], ["root", "on a root"], ["water", "in water"], ["soft", "in soft ground"], ["pipe", "met something buried"]];
@@ -97,7 +105,7 @@ export function groundPanel(panel, stand, job) {
   });
   const schools = [["", "by the ground: fewest posts, fills and cuts together"], ["even", "evenly between ends"], ["rule", "a full bay at a time, the odd one last"]];
   const spacing = html("select", { class: "form-select", onchange: () => job.edit({ do: "choose_spacing", spacing: spacing.value }) }, ...options(schools, stand.spacing));
-  const lays = [["", "straight where that fits"], ["straight", "straight, whatever it leaves"], ["trench", "at the least height, humps dug"], ["raked", "raked at posts"]];
+  const lays = [["", "straight where that fits"], ["straight", "straight, whatever it leaves"], ["first", "straight, its first end raised"], ["last", "straight, its last end raised"], ["trench", "at the least height, humps dug"], ["raked", "raked at posts"]];
   const rail = html("select", { class: "form-select", onchange: () => job.edit({ do: "lay_rail", rail: rail.value }) }, ...options(lays, stand.rail));
   const wide = html("input", { class: "form-control", value: quantity(stand.shave, "station"), autocomplete: "off", onchange: () => job.edit({ do: "decide", key: "shave_m", value: wide.value, bare: bare() }) });
   const choices = html("div", { class: "soilform" }, html("label", {}, "Humps are shaved, lows filled", wide), html("label", {}, "Posts are spaced", spacing), ...(stand.railed ? [html("label", {}, "The top rail lies", rail)] : []), html("p", { class: "quiet" }, `In posts, fill and cut: ${stand.cost.own.toFixed(1)} as planned, ${stand.cost.even.toFixed(1)} evenly spaced.`));
