@@ -150,7 +150,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.lines import routes as lines
     from gnomonic.web.patterns import routes as patterns
     from gnomonic.web.set import routes as set_out
-    from gnomonic.web.stand import log
+    from gnomonic.web.stand import log, sheet
     from gnomonic.web.stand import routes as stand
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
@@ -171,7 +171,24 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     app.state.desk = marking.Desk()
     if demo:
         app.include_router(patterns.router)
-    for part in (home, lines, walk, rover, line, marking, hold, labels, book, shop, set_out, stand, log, haul, sums):
+    for part in (
+        home,
+        lines,
+        walk,
+        rover,
+        line,
+        marking,
+        hold,
+        labels,
+        book,
+        shop,
+        set_out,
+        stand,
+        sheet,
+        log,
+        haul,
+        sums,
+    ):
         app.include_router(part.router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)

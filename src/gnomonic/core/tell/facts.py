@@ -10,6 +10,7 @@ from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.plan.model import Pull
 from gnomonic.core.say import Say, Why
 
+LEVEL_M = 0.005  # a rise under this is level
 METHOD = "derived: docs/method.md §"
 Values = dict[str, tuple[float, str] | str]
 

@@ -13,9 +13,10 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Bay, Plan, Post, posts_in, taped_from
 from gnomonic.core.say import Say, Why
-from gnomonic.core.tell.bracing import anchor_facts, brace_facts, built_facts, hold_facts, strut_facts
+from gnomonic.core.tell.bracing import anchor_facts, brace_facts, strut_facts
 from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.facts import METHOD, Fact, Values, pull_facts
+from gnomonic.core.tell.holding import built_facts, hold_facts
 
 
 @dataclass(frozen=True, slots=True)
