@@ -1,4 +1,5 @@
 // Every pattern with its states, by the same functions that draw the pages; the sample line is the data.
+import { freeBody } from "../stand/body.js";
 import { jobPlan } from "../lines/plan.js";
 import { showDecisions } from "../set/decisions.js";
 import { SiteMap } from "../set/map.js";
@@ -63,6 +64,12 @@ function plan(name, page, picked) {
   return state(name, svg);
 }
 
+function freeEnd(name, end) {
+  const svg = el("svg", { class: "freebody", role: "img", "aria-label": `Forces on an end: ${name}` });
+  drawn.push(() => freeBody(svg, end, end.high));
+  return state(name, svg);
+}
+
 function card(name, made, title) {
   const svg = el("svg", { viewBox: "0 0 340 150", "aria-hidden": "true" }, ...(made?.paths ?? []).map(([d, kind]) => el("path", { class: kind, d })));
   const words = made ? `${made.posts} posts` : "not counted yet";
@@ -98,6 +105,7 @@ document.getElementById("patterns").replaceChildren(
   pattern("What an edit did", said("done", "+1 post, −1 splice", ""), said("nothing changed, and why", "18 ft is shorter than the shortest piece you allow, 20 ft", ""), said("refused", "“12,5 m”: write decimals with a point", "wrong"), said("changed elsewhere", "This job was changed in another window; nothing of yours was saved over it. ", "wrong", button("Show it as it is now, and do mine again", "btn-work"), " ", button("Show it, leave mine", "btn-quiet"))),
   pattern("Rolls and steps", box("rolls with their cuts", (node) => showRolls(node, drawing, () => {}), "rolls"), box("strands, no rolls", (node) => showRolls(node, { ...drawing, fabric: { ...drawing.fabric, layers: [], strands: [{}, {}] }, stocks: [], splices: [] }, () => {}), "rolls"), box("steps with their cautions", (node) => showSteps(node, { ok: true, body: { steps: data.steps.slice(0, 3) } })), box("steps refused", (node) => showSteps(node, { ok: false, body: { detail: "Gnomonic could not do that; the job stands as it was." } }))),
   pattern("Map", (() => { const svg = el("svg", { class: "plan sitemap", role: "img", "aria-label": "Map of the line" }); drawn.push(() => new SiteMap(svg).show(drawing, [])); return state("one line", svg); })(), plan("the job, its counts on their way", null, null), plan("the job, a line picked", { things: [], figures: {}, snags: some.slice(0, 2).map((s) => ({ ...s, line: data.lines[0].id })), meetings: [] }, data.lines[0].id)),
+  pattern("Free body of an end", ...[["h", "H-brace"], ["strut", "strut and tie"], ["deadman", "wire to a buried log"], ["none", "its post alone"]].map(([kind, name]) => freeEnd(name, data.ends[kind]))),
   pattern("Cards of jobs", card("counted", data.card, "Sample line"), card("not counted yet", null, "Just brought in"), card("long words", { ...data.card, hung: LONG }, LONG)),
   pattern("Tables", table("rows", data.needs.slice(0, 5)), table("nothing found", []), table("long words", [{ name: LONG, count: 123456, where: LONG }])),
 );

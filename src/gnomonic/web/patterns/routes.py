@@ -1,10 +1,12 @@
 """Every pattern of the interface once, with all its states; served in demo mode only."""
 
 import json
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.snags.all import snags
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.web.draw.lanes import steps_json, take_off_json
@@ -13,8 +15,16 @@ from gnomonic.web.home import sample
 from gnomonic.web.home.summary import summary
 from gnomonic.web.parts import safe
 from gnomonic.web.plans import decision_words, fabric_labels
+from gnomonic.web.stand.routes import stand_json
 
 router = APIRouter()
+
+
+def _end(request: Request, kind: str) -> dict[str, Any]:
+    """The sample's first end, held one way."""
+    held = apply(sample.job(), read_edit({"do": "brace_end", "kind": kind, "at_m": 0.0}))
+    it = request.app.state.plans.make(f"patterns-{kind}", held).line()
+    return {**stand_json(it)["ends"][0], "high": it.plan.fence_height_m}
 
 
 @router.get("/patterns", include_in_schema=False)
@@ -33,6 +43,7 @@ def patterns(request: Request) -> Response:
         "words": {"decisions": decision_words(), "fabrics": fabric_labels()},
         "card": summary(job),
         "snags": len(found),
+        "ends": {kind: _end(request, kind) for kind in ("h", "strut", "deadman", "none")},
     }
     context = {"data": safe(json.dumps(data, ensure_ascii=False))}
     return request.app.state.templates.TemplateResponse(request, "patterns.html", context)  # type: ignore[no-any-return]

@@ -99,6 +99,6 @@ export function freeBody(svg, end, high) {
   }
   A(P(0, end.pullAt), [1, 0], end.pull, "fabric pulls", "pull", true);
   if (end.shear.length) A([f.x(0) + 3, f.y(0) + Math.min(40, (end.depth * f.scale) / 3)], [-1, 0], end.shear[0], "soil pushes back", "soil", true);
-  if (end.uplift.length) A([f.x(0), f.y(-end.depth)], [0, 1], end.uplift[0], end.uplift[0] > 0 ? "soil holds down" : "soil carries", "soil", true);
+  if (end.uplift.length) A([f.x(0), f.y(-end.depth)], [0, 1], end.uplift[0], end.uplift[0] > 0 ? "soil holds down" : "soil carries", "soil", end.uplift[0] > 0);
   svg.replaceChildren(...parts);
 }
