@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from places import apply, fence, plan, snags_of
 
+from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import take_off
@@ -418,3 +419,14 @@ def test_one_end_of_a_rail_raised_alone():
     for way, ends in (("first", (high + 8 * IN, high)), ("last", (high, high + 8 * IN))):
         rail = plan(do(it, do="lay_rail", rail=way)).rails[0]
         assert (rail.heights_m[0], rail.heights_m[-1]) == pytest.approx(ends)
+
+
+@pytest.mark.parametrize("key", sorted(systems()))
+def test_any_end_of_any_barrier_can_be_braced_any_way(key):
+    label = systems()[key].labels()[0] if systems()[key].labels() else ""
+    it = line((0, 0, 5), (60, 0, 8), edits=[LOAM, {"do": "hang_barrier", "system": key, "label": label}])
+    for kind in ("h", "strut", "box", "welded", "deadman", "boards", "none"):
+        braced = do(it, do="brace_end", kind=kind)
+        made = plan(braced)
+        assert take_off(braced, made) and len(made.ends) == 2, (key, kind)
+        assert snags_of(braced, made) is not None and post_tag(braced, made, 0).facts and holes(braced, made)

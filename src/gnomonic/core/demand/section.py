@@ -53,12 +53,15 @@ class Section:
 
     @cached_property
     def posts(self) -> dict[str, PostRule]:
-        """The system's posts, as the schools chosen have them."""
+        """The system's posts, as the schools chosen have them; a barrier that is not braced by panels has brace posts like its
+        terminals, for an end that is asked to be.
+        """
         found = dict(self.system.posts)
         for school in self.system.schools:
             way = next(w for w in school.ways if w.key == self.school(school.key))
             for kind, changes in way.posts.items():
                 found[kind] = found[kind].model_copy(update=changes)
+        found.setdefault("brace", found["terminal"].model_copy(update={"title": "brace post, as the terminals"}))
         return found
 
     @property

@@ -162,7 +162,7 @@ def _of_ends(
     turning = sum(abs(p.shear_n) * p.shear_at_m for p in pulls)
     total = sum(abs(p.shear_n) for p in pulls)
     one = max(pulls, key=lambda p: (abs(p.shear_n), p.uplift_n))
-    alone = (abs(one.shear_n), one.uplift_n) if len(pulls) > 1 else None
+    alone = (abs(one.shear_n), max(p.uplift_n for p in pulls)) if len(pulls) > 1 else None
     leads = alone is not None and alone[0] > made.foot_shear_n
 
     def when_moved(by_m: float) -> float:

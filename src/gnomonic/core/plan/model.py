@@ -290,8 +290,8 @@ class Pull:
 class Holding:
     """What one post is asked to hold on the coldest day, and what it has where it stands.
 
-    ``side_n`` acts sideways ``side_at_m`` above the ground (the resultant of all runs), ``lift_n`` up; ``alone`` is the worst of
-    its runs by itself.  ``why`` names what asks: ends, bend, dip, hump.  ``has_n`` is ultimate, ``code_n`` what the building
+    ``side_n`` acts sideways ``side_at_m`` above the ground (the resultant of all runs), ``lift_n`` up; ``alone`` is the most any of
+    its runs by itself pushes and lifts.  ``why`` names what asks: ends, bend, dip, hump.  ``has_n`` is ultimate, ``code_n`` what the building
     code allows, ``lean_m`` how far it moves at the ground until the wire has given enough, ``left`` the share of the pull left then, ``grip_n`` what holds it down; ``bend_pa`` the greatest bending stress
     in it and ``breaks_pa`` what its material stands (0: not known).
     """
@@ -324,6 +324,11 @@ class Holding:
         return max(self.side_n, self.alone[0] if self.alone else 0.0)
 
     @property
+    def asked_lift_n(self) -> float:
+        """The greater of all runs together and the worst alone: one that presses down may not be pulled yet."""
+        return max(self.lift_n, self.alone[1] if self.alone else self.lift_n)
+
+    @property
     def side_share(self) -> float:
         """What it is asked sideways, with the factor (the code's value has its own), over what it has."""
         if self.asked_side_n <= 0:
@@ -336,9 +341,9 @@ class Holding:
     @property
     def lift_share(self) -> float:
         """What lifts it, with the factor, over what holds it down."""
-        if self.lift_n <= 0:
+        if self.asked_lift_n <= 0:
             return 0.0
-        return self.lift_n * self.factor / self.grip_n if self.grip_n > 0 else math.inf
+        return self.asked_lift_n * self.factor / self.grip_n if self.grip_n > 0 else math.inf
 
     @property
     def bends(self) -> bool:

@@ -70,8 +70,8 @@ def _words(held: Holding) -> dict[str, Value]:
         "asked": (held.asked_side_n, "force"),
         "has": (held.code_n if held.method == "code" else held.has_n, "force"),
         "need": (held.asked_side_n * (1.0 if held.method == "code" else held.factor), "force"),
-        "lift": (held.lift_n, "force"),
-        "down": (held.lift_n * held.factor, "force"),
+        "lift": (held.asked_lift_n, "force"),
+        "down": (held.asked_lift_n * held.factor, "force"),
         "grip": (held.grip_n, "force"),
         "lean": (held.lean_m, "gap"),
         "stop": (held.stop_m, "gap"),
@@ -143,7 +143,7 @@ def would_hold(held: Holding, depth_m: float, wide_m: float, share: float = 1.0)
     )
     side = has >= need
     lean = asked == 0 or at.lean(asked, e).ground_m * held.left <= held.stop_m
-    return side and lean and at.up_n >= max(0.0, held.lift_n) * share * held.factor
+    return side and lean and at.up_n >= max(0.0, held.asked_lift_n) * share * held.factor
 
 
 def _deep_enough(held: Holding, wide_m: float, share: float = 1.0) -> float | None:

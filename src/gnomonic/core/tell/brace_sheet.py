@@ -87,7 +87,7 @@ def brace_sheet(plan: Plan, brace: Brace, measured: Measured | None = None) -> B
     string = highest + STRING_OVER_M
     terminal, inner = (
         plan.section.posts["terminal"].diameter_m,
-        plan.section.posts["brace"].diameter_m if "brace" in plan.section.posts else 0.0,
+        plan.section.posts["brace"].diameter_m,
     )
     for k, panel in enumerate(brace.panels):
         faces = ((terminal if k == 0 else inner), inner)

@@ -93,7 +93,7 @@ def _strut(site: Site, held: Holding | None, at_m: float, way: int, angle: float
 
 def _cost(site: Site, panels: int, rail_m: float, wire_m: float) -> float:
     """Brace posts, rails by their length, wire: in driven steel posts."""
-    post = site.section.posts["brace"] if "brace" in site.section.posts else site.section.posts["terminal"]
+    post = site.section.posts["brace"]
     long = post.stock_for(site.height_m + post.over_m)
     each = post.index_m * long + catalog()["brace_rail"].index * rail_m / 2.4384
     return (panels * each + catalog()["strut_wire"].index * wire_m) / 100

@@ -118,7 +118,7 @@ def _holding(held: Holding | None) -> Json | None:
         return None
     return {
         "side": held.side_n, "asked": held.asked_side_n, "at": held.side_at_m, "has": held.has_n, "code": held.code_n, "lean": held.lean_m,
-        "lift": held.lift_n, "grip": held.grip_n, "times": held.factor, "method": held.method, "holds": held.holds,
+        "lift": held.asked_lift_n, "grip": held.grip_n, "times": held.factor, "method": held.method, "holds": held.holds,
         "deep": held.at.depth_m, "wide": held.at.wide_m, "soil": held.at.soil.words, "wet": held.at.wet, "stands": held.stands,
         "sideOk": held.side_share <= 1, "liftOk": held.lift_share <= 1, "leans": held.leans,
     }  # fmt: skip
