@@ -2,18 +2,21 @@
 
 import json
 import math
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from places import apply, fence, plan, snags_of
 
+from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.lows import edge_gaps, patches
+from gnomonic.core.snags.standing import would_hold
 from gnomonic.core.soil.embed import broms_sand_n
 from gnomonic.core.tell.bends import bends
 from gnomonic.core.tell.brace_sheet import Measured, brace_at, brace_sheet
@@ -256,6 +259,62 @@ def test_spacing_schools():
     assert full == pytest.approx([3.048] * len(full), abs=1e-6)
 
 
+def test_wet_ground_that_was_found_is_wet_for_its_holes_too():
+    """Rushes from 20 to 40 m: what a post there holds, what is left of it when its hole stops short and the hole list all
+    say wet; level line of 60 m, nothing wet was said of the soil itself."""
+    it = line(
+        (0, 0, 5),
+        (60, 0, 5),
+        edits=[LOAM, {"do": "add_found", "kind": "wet", "name": "rushes", "from_m": 20, "to_m": 40}],
+    )
+    told = {h.post.station_m: h.wet for h in holes(it, plan(it))}
+    assert len(told) > 8 and all(wet == (20 <= at <= 40) for at, wet in told.items())
+    clay = {h.post.station_m: h.pilot_m for h in holes(do(it, do="say_soil", soil="clay"), plan(it))}
+    loam = {h.post.station_m: h.pilot_m for h in holes(it, plan(it))}
+    driven = [at for at, pilot in loam.items() if not pilot]
+    assert driven and all(clay[at] == 0.09 for at in driven)  # common practice: 3.5 in pilot hole in hard ground
+
+
+def test_a_brace_that_does_not_stand_at_the_seam_of_a_closed_line():
+    """240 m round, the last side falls 40 m to the first post: a level rail there would pass over the inner post's head."""
+    it = line((0, 0, 0), (60, 0, 0), (60, 60, 0), (0, 60, -40), closed=True, edits=[LOAM])
+    level = do(it, do="brace_end", kind="h", lay="level", at_m=240.0, ahead=False)
+    fallen = next(s for s in snags_of(level, plan(level)) if s.code == "brace-falls")
+    assert fallen.grave and fallen.consequence.text("us")
+    mended = apply(level, read_edit(fallen.remedies[0].edit))
+    assert not [s for s in snags_of(mended, plan(mended)) if s.code == "brace-falls"]
+    fact_names = {f.name for f in post_tag(level, plan(level), 0).facts}
+    assert "Pushed sideways, cold" in fact_names
+
+
+@pytest.mark.parametrize("fill", ["concrete", ""])
+def test_a_remedy_and_the_verdict_count_the_same_hold(fill):
+    """A footing's weight holds a post down in what is told (23 kN/m³) and so in what a remedy promises: each post as it is
+    would hold exactly if it does, and no remedy asks for more depth than is needed."""
+    it = line(
+        (0, 0, 0),
+        (60, 0, 0),
+        (120, 0, 9),
+        edits=[LOAM, {"do": "ask_post", "at_m": 0.0, "also": [60.0, 120.0], "fill": fill}],
+    )
+    made = plan(it)
+    assert made.holds
+    for held in made.holds:
+        if held.stands and not held.bends:
+            assert would_hold(held, held.at.depth_m, held.at.wide_m) == held.holds
+    solid = held_at(made, 0.0)
+    weighs = solid.grip_n - solid.at.up_n
+    wide, post = solid.at.wide_m, made.posts[0].rule.diameter_m
+    concrete = 23000.0 * math.pi / 4 * (wide**2 - post**2) * made.posts[0].depth_m
+    assert weighs == pytest.approx(concrete if fill else 0.0)
+    between = replace(
+        solid, side_n=0.0, alone=None, lift_n=(solid.at.up_n + weighs / 2) / solid.factor, lean_m=0.0, bend_pa=0.0
+    )
+    assert between.holds == would_hold(between, solid.at.depth_m, wide) is True
+    over = replace(between, lift_n=(solid.grip_n + 1.0) / solid.factor)
+    assert not over.holds and not would_hold(over, solid.at.depth_m, wide)
+
+
 def test_every_kind_of_brace_on_any_end():
     it = line((0, 0, 5), (60, 0, 5), edits=[LOAM])
     for kind, counted in (
@@ -322,6 +381,37 @@ def test_the_comparison_is_the_plan_and_a_longer_rail_never_lifts_more():
         apply(it, read_edit({"do": "brace_end", "at_m": 0.0, "ahead": True, **own.ask.model_dump(exclude_none=True)}))
     )
     assert taken.braces[0].statics == made.braces[0].statics
+
+
+@pytest.mark.parametrize(("grade", "ahead"), [(0.15, True), (0.15, False), (0.5, True), (0.5, False)])
+def test_a_row_of_the_comparison_is_what_the_end_then_is(grade, ahead):
+    """Up and down 15 and 50 %: what a row says of a way is what the plan has once it is taken; what can't stand says why.
+    A foot tie of a strut lies along the ground: its two strands, there and back, are 4 times the slant of its reach and 1 m."""
+    it, at = line((0, 0, 0), (60, 0, 60 * grade), edits=[LOAM]), 0.0 if ahead else math.hypot(60, 0)
+    rows, stood = compare(it, plan(it), at, ahead), 0
+    for row in rows[::5]:
+        if row.because:
+            continue
+        ask = {"do": "brace_end", "at_m": at, "ahead": ahead, **row.ask.model_dump(exclude_none=True)}
+        made = plan(apply(it, read_edit(ask)))
+        if row.ask.kind == "strut":
+            (s,) = [s.statics for s in made.struts if s.at_start == ahead]
+            has = (s.strut_n, s.foot_shear_n, s.end_post_uplift_n)
+        else:
+            (s,) = [b.statics for b in made.braces if b.end.at_start == ahead]
+            has = (s.rail_n[0], s.foot_shear_n[0], s.end_post_uplift_n)
+        assert (row.rail_n, row.shear_n, row.uplift_n) == pytest.approx(has)
+        stood += 1
+    assert stood >= 4
+    tied, none = (
+        next(r for r in rows if r.ask.kind == "strut" and r.ask.angle_deg == 45 and r.ask.tie == t)
+        for t in ("foot", "none")
+    )
+    if not tied.because:
+        slant = 0.75 * plan(it).fence_height_m * math.hypot(1, grade)
+        assert tied.cost - none.cost == pytest.approx((4 * slant + 1) * catalog()["strut_wire"].index / 100)
+    with pytest.raises(BadInput, match="no run ends at"):
+        compare(it, plan(it), 17.0, ahead)
 
 
 def test_the_brace_sheet_is_cut_from_what_was_measured():

@@ -15,14 +15,14 @@ from gnomonic.core.plan.model import Bay, Holding, Plan, Post, Pull
 from gnomonic.core.soil.soils import InSoil, soil
 
 SOLID = ("concrete", "soil cement")  # what goes into the ground with the post as one piece
-NEAR_M = 1e-4
 CLOSE_ENOUGH_M = 1e-6
 
 
-def in_soil(fence: Fence, section: Section, post: Post, wet_at: Sequence[tuple[float, float]]) -> InSoil:
+def in_soil(fence: Fence, plan: Plan, post: Post) -> InSoil:
     """A post where it stands.  A footing bears with its hole's width; what is tamped round a post leaves it its own."""
+    section = plan.section
     key, wet = fence.soil.at(post.station_m)
-    wet = wet or any(a <= post.station_m <= b for a, b in wet_at)
+    wet = wet or any(a <= post.station_m <= b for a, b in plan.wet_at)
     wide = post.rule.hole_m if post.fill in SOLID and post.rule.hole_m else post.rule.diameter_m
     round_it = (
         section.system.rule("sheet_perimeter")
@@ -41,8 +41,8 @@ def grip_n(section: Section, post: Post, at: InSoil) -> float:
 def board_n(section: Section, post: Post, at: InSoil, e_m: float) -> float:
     """What a breast board adds: the soil's passive pressure on it, about the post's toe.
 
-    Derived: the board's force acts at its middle, so Hb = p·A·(L − z)/(e + L); sand p = 3·γ·z·Kp, clay 9·cu, as Broms has
-    them.  A board behind the foot keeps the toe where it is.
+    Derived: the board's force acts at its middle, so Hb = p·A·(L − z)/(e + L); sand p = 3·γ·z·Kp, as Broms
+    has them, clay p = 2·cu, what his 9·cu comes to near the top.  A board behind the foot keeps the toe where it is.
     """
     if not post.block:
         return 0.0
@@ -81,11 +81,10 @@ def _held(
     why: str,
     side: Sideways,
     lift_n: float,
-    wet_at: Sequence[tuple[float, float]],
     stands: bool = True,
 ) -> Holding:
     section, e, asked = plan.section, side.at_m, side.asked_n
-    at = in_soil(fence, section, post, wet_at)
+    at = in_soil(fence, plan, post)
     board = board_n(section, post, at, e) if asked else 0.0
     has = at.ultimate_n(e) + board if asked else 0.0
     moved, top = 0.0, 0.0
@@ -148,9 +147,7 @@ def _comes_to_rest(give_m_n: float, asked_n: float, when_moved: Callable[[float]
     return high
 
 
-def _of_ends(
-    fence: Fence, plan: Plan, post: Post, pulls: Sequence[Pull], wet_at: Sequence[tuple[float, float]]
-) -> Holding:
+def _of_ends(fence: Fence, plan: Plan, post: Post, pulls: Sequence[Pull]) -> Holding:
     """A post that runs end on: forces as vectors, uplifts as numbers, and the worst run alone.
 
     Where a second wire in the panel behind holds one of two runs, both pulled at once meet in the post: what is left at its
@@ -179,12 +176,10 @@ def _of_ends(
         when_moved,
         max(p.moment_nm for p in pulls),
     )
-    return _held(fence, plan, post, "ends", side, made.uplift_n, wet_at, all(p.stands for p in pulls))
+    return _held(fence, plan, post, "ends", side, made.uplift_n, all(p.stands for p in pulls))
 
 
-def _passing(
-    fence: Fence, plan: Plan, post: Post, before: Bay, after: Bay, wet_at: Sequence[tuple[float, float]]
-) -> Holding | None:
+def _passing(fence: Fence, plan: Plan, post: Post, before: Bay, after: Bay) -> Holding | None:
     """A post that fabric passes: what its change of grade lifts, and of direction pulls sideways."""
     if plan.section.railed:
         return None
@@ -196,25 +191,24 @@ def _passing(
         return None
     why = "bend" if side >= abs(up) else "dip" if up > 0 else "hump"
     height = plan.fence_height_m - plan.section.top_m + plan.section.pull_height_m
-    return _held(fence, plan, post, why, Sideways(side, height if side else 0.0), up, wet_at)
+    return _held(fence, plan, post, why, Sideways(side, height if side else 0.0), up)
 
 
-def _inner(fence: Fence, plan: Plan, wet_at: Sequence[tuple[float, float]]) -> dict[int, Holding]:
+def _inner(fence: Fence, plan: Plan) -> dict[int, Holding]:
     """Brace posts that a panel behind them, or a crossed wire, pulls on more than a little."""
-    by_station = {round(p.station_m, 4): p for p in plan.posts}
     asked: dict[int, tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
     for brace in plan.braces:
         s = brace.statics
         if s.foot_shear_n is None or s.uplift_n is None:
             continue
         for at, shear, up in zip(brace.end.stations_m[1:], s.foot_shear_n[1:], s.uplift_n[1:], strict=True):
-            post = by_station.get(round(at % plan.course.length_m if plan.course.closed else at, 4))
+            post = plan.post_at(at % plan.course.length_m if plan.course.closed else at)
             if post is not None and post.kind == "brace":
                 now = asked[post.index]
                 asked[post.index] = (max(now[0], abs(shear)), now[1] + max(0.0, up))
     tell = plan.section.system.rule("tell_lift_n")
     return {
-        k: _held(fence, plan, plan.posts[k], "brace", Sideways(shear), up, wet_at)
+        k: _held(fence, plan, plan.posts[k], "brace", Sideways(shear), up)
         for k, (shear, up) in asked.items()
         if shear >= tell or up >= tell
     }
@@ -222,37 +216,22 @@ def _inner(fence: Fence, plan: Plan, wet_at: Sequence[tuple[float, float]]) -> d
 
 def holds_of(fence: Fence, plan: Plan) -> tuple[Holding, ...]:
     """What every post of a line is asked, where it is worth a word, in order along the line."""
-    wet_at = [s for t in plan.things if t.found.kind == "wet" for s in t.stretches]
     shared: Mapping[int, tuple[Pull, ...]] = dict(plan.pulls)
     own: dict[int, list[Pull]] = defaultdict(list)
-    length = plan.course.length_m
     for at, pull in plan.ends:
-        station = 0.0 if plan.course.closed and at > length - NEAR_M else at
-        post = next((p for p in _near(plan, station) if abs(p.station_m - station) < NEAR_M), None)
+        post = plan.post_at(at)
         if post is not None:
             own[post.index].append(pull)
-    found: dict[int, Holding] = _inner(fence, plan, wet_at)
+    found: dict[int, Holding] = _inner(fence, plan)
     for k in {*own, *shared}:
         pulls = shared.get(k) or own[k]
         if any(p.pull_n for p in pulls):
-            found[k] = _of_ends(fence, plan, plan.posts[k], pulls, wet_at)
+            found[k] = _of_ends(fence, plan, plan.posts[k], pulls)
     before: dict[int, Bay] = {b.to_post: b for b in plan.bays}
     for bay in plan.bays:
         post = plan.posts[bay.from_post]
         if post.kind not in ("terminal", "brace") and post.index in before:
-            held = _passing(fence, plan, post, before[post.index], bay, wet_at)
+            held = _passing(fence, plan, post, before[post.index], bay)
             if held is not None:
                 found[post.index] = held
     return tuple(found[k] for k in sorted(found))
-
-
-def _near(plan: Plan, station_m: float) -> list[Post]:
-    """Posts within a hair of a station, by halving."""
-    low, high = 0, len(plan.posts)
-    while low < high:
-        middle = (low + high) // 2
-        if plan.posts[middle].station_m < station_m - NEAR_M:
-            low = middle + 1
-        else:
-            high = middle
-    return list(plan.posts[low : low + 1])

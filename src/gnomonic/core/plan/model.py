@@ -25,6 +25,8 @@ from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
 from gnomonic.core.soil.soils import InSoil
 
+SAME_POST_M = 1e-3
+
 
 @dataclass(frozen=True, slots=True)
 class Post:
@@ -426,6 +428,19 @@ class Plan:
         layout, at = self.layout[bay.run], bay.to_m if far else bay.from_m
         k = bisect_left(layout.stations_m, at - 1e-7)
         return self.rails[bay.run].heights_m[k] - self.section.top_m
+
+    def post_at(self, station_m: float) -> Post | None:
+        """The post that stands at a station, within a millimetre; the end of a closed line is its first post."""
+        closes = self.course.closed and station_m > self.course.length_m - SAME_POST_M
+        at = 0.0 if closes else station_m
+        k = bisect_left(self.posts, at - SAME_POST_M, key=lambda p: p.station_m)
+        found = self.posts[k] if k < len(self.posts) else None
+        return found if found is not None and found.station_m <= at + SAME_POST_M else None
+
+    @property
+    def wet_at(self) -> list[tuple[float, float]]:
+        """Stretches where wet ground was found."""
+        return [s for t in self.things if t.found.kind == "wet" for s in t.stretches]
 
     @property
     def cost(self) -> float:

@@ -6,7 +6,7 @@ from gnomonic.core.plan.holds import SOLID, in_soil
 from gnomonic.core.plan.model import Holding, Plan, Post
 from gnomonic.core.say import Say, Value
 from gnomonic.core.snags.snag import Remedy, Snag
-from gnomonic.core.snags.standing import would_hold
+from gnomonic.core.snags.standing import footing_m, would_hold
 
 MET = {"rock": "on rock", "root": "on a root", "water": "in water", "pipe": "on something buried", "soft": "in soft ground", "nothing": "", "": ""}  # fmt: skip
 SHIFT_M = 0.3048
@@ -14,7 +14,7 @@ SHIFT_M = 0.3048
 
 def short_share(plan: Plan, fence: Fence, post: Post) -> float:
     """What is left of a post's hold against being pushed over, of what it would have at its planned depth."""
-    at = in_soil(fence, plan.section, post, [])
+    at = in_soil(fence, plan, post)
     e = plan.system.rule("push_share") * plan.fence_height_m
     planned = at.like(post.planned_m, at.wide_m).ultimate_n(e)
     return at.ultimate_n(e) / planned if planned else 1.0
@@ -94,13 +94,13 @@ def _ways(fence: Fence, plan: Plan, post: Post, held: Holding | None, ok: bool) 
     at, line = round(post.station_m, 3), fence.id
     accept = Remedy(Say("let it pass" if ok else "let it pass all the same"), _log(post, "accept", line))
     ways: list[Remedy] = []
-    in_it = in_soil(fence, plan.section, post, [])
+    in_it = in_soil(fence, plan, post)
     e = plan.system.rule("push_share") * plan.fence_height_m
     need = in_it.like(post.planned_m, in_it.wide_m).ultimate_n(e) * plan.system.rule("short_hole_share")
     wide = in_it.ground.width_for_m(need, post.depth_m, e)
-    footing = max(post.rule.hole_m, post.rule.diameter_m + plan.system.rule("footing_round_m"))
-    if post.fill not in SOLID and wide is not None and wide <= 2 * footing:
-        values: dict[str, Value] = {"wide": (max(wide, footing), "cut")}
+    footing = footing_m(plan, post)
+    if post.fill not in SOLID and wide is not None and wide <= footing:  # as wide as the edit makes it
+        values: dict[str, Value] = {"wide": (footing, "cut")}
         ways.append(Remedy(Say("concrete, {wide} across", values), {"do": "ask_post", "at_m": at, "fill": "concrete"}))
     if not post.block:
         ways.append(Remedy(Say("a breast board against it"), {"do": "ask_post", "at_m": at, "block": True}))

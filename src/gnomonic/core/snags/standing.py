@@ -135,15 +135,19 @@ class Way:
 
 
 def would_hold(held: Holding, depth_m: float, wide_m: float, share: float = 1.0) -> bool:
-    """Whether the post would hold, so deep and bearing so wide, with a share of what it is asked now."""
+    """Whether the post would hold, so deep and bearing so wide, with a share of what it is asked now.
+
+    On the safe side: its board counts as it does now, a footing weighs for its depth and not for its width.
+    """
     at = held.at.like(depth_m, wide_m)
+    grip = at.up_n + (held.grip_n - held.at.up_n) * depth_m / held.at.depth_m if held.at.depth_m > 0 else at.up_n
     e, asked = held.side_at_m, held.asked_side_n * share
     has, need = (
         (at.allowed_n(e), asked) if held.method == "code" else (at.ultimate_n(e) + held.board_n, asked * held.factor)
     )
     side = has >= need
     lean = asked == 0 or at.lean(asked, e).ground_m * held.left <= held.stop_m
-    return side and lean and at.up_n >= max(0.0, held.asked_lift_n) * share * held.factor
+    return side and lean and grip >= max(0.0, held.asked_lift_n) * share * held.factor
 
 
 def _deep_enough(held: Holding, wide_m: float, share: float = 1.0) -> float | None:
@@ -158,7 +162,8 @@ def _deep_enough(held: Holding, wide_m: float, share: float = 1.0) -> float | No
     return None
 
 
-def _footing_m(plan: Plan, post: Post) -> float:
+def footing_m(plan: Plan, post: Post) -> float:
+    """How wide the footing is that a post asked into concrete gets."""
     return post.rule.hole_m or post.rule.diameter_m + plan.system.rule("footing_round_m")
 
 
@@ -171,7 +176,7 @@ def _ways(plan: Plan, helds: list[Holding]) -> list[Way]:
         for concrete in (False,) if solid else (False, True):
             depths = [
                 _deep_enough(
-                    h, _footing_m(plan, plan.posts[h.post]) if concrete else h.at.wide_m, _share(plan, h, panels)
+                    h, footing_m(plan, plan.posts[h.post]) if concrete else h.at.wide_m, _share(plan, h, panels)
                 )
                 for h in helds
             ]
@@ -186,14 +191,8 @@ def _ways(plan: Plan, helds: list[Holding]) -> list[Way]:
 
 def _panels_at(plan: Plan, post: Post) -> int:
     return max(
-        (b.end.panels for b in plan.braces if _is_at(plan, post, b.end.stations_m[0]) and not b.end.shared), default=0
+        (b.end.panels for b in plan.braces if plan.post_at(b.end.stations_m[0]) is post and not b.end.shared), default=0
     )
-
-
-def _is_at(plan: Plan, post: Post, station_m: float) -> bool:
-    if plan.course.closed and post.index == 0 and abs(station_m - plan.course.length_m) < 1e-4:
-        return True
-    return abs(post.station_m - station_m) < 1e-4
 
 
 def _share(plan: Plan, held: Holding, panels: int | None) -> float:
@@ -203,7 +202,7 @@ def _share(plan: Plan, held: Holding, panels: int | None) -> float:
     shares = [1.0]
     for brace in plan.braces:
         if (
-            _is_at(plan, plan.posts[held.post], brace.end.stations_m[0])
+            plan.post_at(brace.end.stations_m[0]) is plan.posts[held.post]
             and brace.statics.foot_shear_n
             and not brace.end.crossed
         ):
@@ -247,17 +246,21 @@ def _end_remedies(plan: Plan, own: list[Holding]) -> tuple[Remedy, ...]:
 
 def _fallen(fence: Fence, plan: Plan, held: Holding) -> Snag:
     post = plan.posts[held.post]
-    brace = next(b for b in plan.braces if not b.statics.stands and abs(b.end.stations_m[0] - post.station_m) < 1e-6)
-    at = round(post.station_m, 3)
-    edit = {"do": "brace_end", "at_m": at, "ahead": brace.end.at_start, "kind": brace.kind, "lay": "ground"}
+    brace = next((b for b in plan.braces if not b.statics.stands and plan.post_at(b.end.stations_m[0]) is post), None)
+    why = Say("it belongs to another line that ends on this post: see there")
+    ways: tuple[Remedy, ...] = ()
+    if brace is not None:
+        at = round(brace.end.stations_m[0], 3)
+        edit = {"do": "brace_end", "at_m": at, "ahead": brace.end.at_start, "kind": brace.kind, "lay": "ground"}
+        why, ways = Say(brace.statics.because), (Remedy(Say("lay its rail along the ground"), edit),)
     return Snag(
         "brace-falls",
         True,
         80.0,
         post.station_m,
         Say("The brace at {at} does not stand", {"at": (post.station_m, "station")}),
-        Say(brace.statics.because),
-        (Remedy(Say("lay its rail along the ground"), edit),),
+        why,
+        ways,
         "stand",
     )
 

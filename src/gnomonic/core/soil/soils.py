@@ -12,7 +12,8 @@ FRICTION_MOST_PA = 23940.0  # and at most 500 psf
 
 
 class Soil(Sourced):
-    """A soil (``data/soils.toml``); ``wet`` is what is left of its weight or strength and its stiffness when soaked."""
+    """A soil (``data/soils.toml``); ``wet`` is what is left of its weight or strength and its stiffness when soaked,
+    ``hard`` what a post is driven into through a pilot hole only."""
 
     title: str
     words: str
@@ -25,6 +26,7 @@ class Soil(Sourced):
     lateral_pa_m: float
     bearing_pa: float
     wet: float
+    hard: bool = False
 
     @property
     def friction_pa(self) -> float:

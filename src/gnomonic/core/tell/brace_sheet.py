@@ -134,6 +134,7 @@ def brace_at(plan: Plan, at_m: float, ahead: bool) -> tuple[Post, Brace]:
     for brace in plan.braces:
         start = brace.end.stations_m[0]
         if brace.end.at_start == ahead and abs(start - at_m) < 0.02:
-            station = 0.0 if plan.course.closed and start > plan.course.length_m - 1e-4 else start
-            return min(plan.posts, key=lambda p: abs(p.station_m - station)), brace
+            post = plan.post_at(start)
+            assert post is not None  # a brace starts on a terminal
+            return post, brace
     raise BadInput("at", Say("no brace stands at {at}: choose one from the list", {"at": (at_m, "station")}))

@@ -1,21 +1,24 @@
 """Ways to brace one end side by side: what each carries, leaves at the foot and lifts, whether the soil holds that, what it costs."""
 
-import math
 from dataclasses import dataclass
 from itertools import product
 
-from gnomonic.core.brace.statics import braced, diagonal_brace, panel_on, why_not
+from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import BraceAsk
-from gnomonic.core.plan.braces import TIES, Site, ea_ratio
-from gnomonic.core.plan.model import Holding, Plan
+from gnomonic.core.plan.braces import TIES, Site, build_brace, build_strut
+from gnomonic.core.plan.model import Brace, Holding, Plan
+from gnomonic.core.say import Say
+from gnomonic.core.setout.runs import Run
 from gnomonic.core.units import FOOT_M
 
 RAILS_M = tuple(f * FOOT_M for f in (6, 8, 10, 12))
 SHARES = (0.6, 0.775, 0.9)
 ANGLES = (30.0, 45.0, 60.0)
+USUAL_RAIL_M = 8 * FOOT_M  # the rail whose cost the catalog has
+SAME_END_M = 0.02
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,13 +38,22 @@ class Row:
 
 
 def compare(fence: Fence, plan: Plan, at_m: float, ahead: bool) -> list[Row]:
-    """H-braces of 6 to 12 ft rails at 60 to 90 % in one to three panels, struts of 30 to 60° with each tie, for one end."""
+    """H-braces of 6 to 12 ft rails at 60 to 90 % in one to three panels, struts of 30 to 60° with each tie, for one end.
+
+    Raises BadInput (``at``) where no run starts (``ahead``) or ends.
+    """
     site = Site(fence, plan.section, plan.course, plan.fence_height_m, plan.limits.clearance_m)
-    station = 0.0 if plan.course.closed and at_m > plan.course.length_m - 1e-4 else at_m
-    held = next((h for h in plan.holds if abs(plan.posts[h.post].station_m - station) < 1e-3), None)
-    way = 1 if ahead else -1
-    rows = [_panels(site, held, at_m, way, r, s, n) for n, r, s in product((1, 2, 3), RAILS_M, SHARES)]
-    return rows + [_strut(site, held, at_m, way, angle, tie) for angle, tie in product(ANGLES, TIES)]
+    run = next((r for r in plan.runs if abs((r.start if ahead else r.end).station_m - at_m) < SAME_END_M), None)
+    if run is None:
+        raise BadInput("at", Say("no run ends at {at}: choose an end from the list", {"at": (at_m, "station")}))
+    at_m = (run.start if ahead else run.end).station_m
+    held = next((h for h in plan.holds if plan.posts[h.post] is plan.post_at(at_m)), None)
+    rows = []
+    for count, apart, share in product((1, 2, 3), RAILS_M, SHARES):
+        ask = BraceAsk(kind="h", panels=count, spacing_m=apart, rail_share=share)
+        rows.append(_panels(site, held, run, ahead, at_m, ask))
+    asks = (BraceAsk(kind="strut", angle_deg=angle, tie=TIES[tie]) for angle, tie in product(ANGLES, TIES))
+    return rows + [_strut(site, held, run, ahead, at_m, ask) for ask in asks]
 
 
 def _verdict(held: Holding | None, shear_n: float, uplift_n: float) -> tuple[bool | None, float, float]:
@@ -56,44 +68,30 @@ def _verdict(held: Holding | None, shear_n: float, uplift_n: float) -> tuple[boo
     return side <= 1 and lift <= 1 and not leans, side, lift
 
 
-def _panels(site: Site, held: Holding | None, at_m: float, way: int, apart_m: float, share: float, count: int) -> Row:
-    system, rail = site.section.system, share * site.height_m
-    z = site.ground([at_m + way * apart_m * k for k in range(count + 1)])
-    fits = all(system.rule("rail_least_share") * rail <= rail - (h - z[0]) <= site.height_m for h in z)
-    lay = "level" if fits else "ground"
-    panels = []
-    for k in range(count):
-        out = rail - (z[k] - z[0]) if fits else rail
-        one = panel_on(apart_m, z[k + 1] - z[k], out, "level" if fits else "ground")
-        panels.append(one)
-    ask = BraceAsk(kind="h", panels=count, spacing_m=apart_m, rail_share=share)
-    because = next((b for p in panels if (b := why_not(p, site.height_m + 0.05))), "")
-    cost = _cost(site, panels=count, rail_m=apart_m, wire_m=sum(4 * p.wire_m + 1 for p in panels))
-    if because:
-        return Row(ask, 0.0, 0.0, 0.0, 0.0, False, 0.0, 0.0, cost, f"{because} ({lay})")
-    grade = panels[0].rise_m / apart_m
-    made = braced(site.pull_n, site.pull_height_m, grade, panels, ea_ratio(site.section, "h"))
-    assert made.rail_n and made.foot_shear_n and made.end_post_uplift_n is not None
-    shear, up = made.foot_shear_n[0], made.end_post_uplift_n
-    return Row(ask, made.rail_n[0], made.wire_n[0], shear, up, *_verdict(held, shear, up), cost)
+def _panels(site: Site, held: Holding | None, run: Run, ahead: bool, at_m: float, ask: BraceAsk) -> Row:
+    way, apart = 1 if ahead else -1, ask.spacing_m or 0.0
+    stations = tuple(at_m + way * apart * k for k in range((ask.panels or 1) + 1))
+    made = build_brace(site, BraceEnd(run.index, ahead, stations, False, False), run, ask)
+    cost, s = _cost(site, made), made.statics
+    if s.rail_n is None or s.foot_shear_n is None or s.end_post_uplift_n is None:
+        return Row(ask, 0.0, 0.0, 0.0, 0.0, False, 0.0, 0.0, cost, f"{s.because} ({made.lay})")
+    shear, up = s.foot_shear_n[0], s.end_post_uplift_n
+    return Row(ask, s.rail_n[0], s.wire_n[0], shear, up, *_verdict(held, shear, up), cost)
 
 
-def _strut(site: Site, held: Holding | None, at_m: float, way: int, angle: float, tie: str) -> Row:
-    high = site.section.system.rule("strut_share") * site.height_m
-    reach = high / math.tan(math.radians(angle))
-    rise = site.grade(at_m, way, reach) * reach
-    ask = BraceAsk(kind="strut", angle_deg=angle, tie=TIES[tie])
-    cost = (catalog()["strut"].index + (0.0 if tie == "none" else 3.0 * (4 * reach + 1))) / 100
+def _strut(site: Site, held: Holding | None, run: Run, ahead: bool, at_m: float, ask: BraceAsk) -> Row:
+    strut_cost, wire_m = catalog()["strut"].index / 100, catalog()["strut_wire"].index / 100
     try:
-        d = diagonal_brace(site.pull_n, site.pull_height_m, high, reach, TIES[tie], rise)
+        made = build_strut(site, at_m, run, ahead, ask)
     except BadInput as error:
-        return Row(ask, 0.0, 0.0, 0.0, 0.0, False, 0.0, 0.0, cost, error.sentence)
+        return Row(ask, 0.0, 0.0, 0.0, 0.0, False, 0.0, 0.0, strut_cost, error.sentence)
+    d, cost = made.statics, strut_cost + wire_m * made.wire_m
     return Row(ask, d.strut_n, d.tie_n, d.foot_shear_n, d.end_post_uplift_n, *_verdict(held, d.foot_shear_n, d.end_post_uplift_n), cost)  # fmt: skip
 
 
-def _cost(site: Site, panels: int, rail_m: float, wire_m: float) -> float:
+def _cost(site: Site, made: Brace) -> float:
     """Brace posts, rails by their length, wire: in driven steel posts."""
     post = site.section.posts["brace"]
-    long = post.stock_for(site.height_m + post.over_m)
-    each = post.index_m * long + catalog()["brace_rail"].index * rail_m / 2.4384
-    return (panels * each + catalog()["strut_wire"].index * wire_m) / 100
+    each = post.index_m * post.stock_for(site.height_m + post.over_m)
+    rails = catalog()["brace_rail"].index * sum(p.level_m for p in made.panels) / USUAL_RAIL_M
+    return (made.end.panels * each + rails + catalog()["strut_wire"].index * sum(made.wire_m)) / 100

@@ -94,6 +94,8 @@ def hold_values(held: Holding) -> Values:
         "stop": (held.stop_m, "gap"),
         "top": (held.top_m, "gap"),
         "lift": (abs(held.lift_n), "force"),
+        "draws": (held.asked_lift_n, "force"),
+        "up": (alone[1], "force"),
         "grip": (held.grip_n, "force"),
         "times": (held.factor, "times"),
         "board": (held.board_n, "force"),
@@ -126,7 +128,7 @@ def hold_facts(plan: Plan, post: Post, held: Holding) -> list[Fact]:
         governs = (
             "the building code governs here, as chosen"
             if held.method == "code"
-            else "what it holds at last governs, with its factor on the pull; the building code, made for posts whose head may not move, allows less"
+            else "what it holds at last governs, with its factor on the pull; the building code, made for posts whose head may not move, is told beside it"
         )
         found.append(
             Fact(
@@ -170,14 +172,19 @@ def hold_facts(plan: Plan, post: Post, held: Holding) -> list[Fact]:
                 ),
             )
         )
-    if abs(held.lift_n) >= 1:
-        up = held.lift_n > 0
+    up = held.asked_lift_n >= 1
+    if up or abs(held.lift_n) >= 1:
+        worst = "; the worst run alone {up} up" if held.alone else ""
         verdict = " — too little" if held.lift_share > 1 else ""
         found.append(
             Fact(
                 "Lifted, cold" if up else "Pressed down, cold",
-                Say("{lift}", values),
-                Why(rule, Say("{lift}", values), METHOD + "6"),
+                Say("{draws}" if up else "{lift}", values),
+                Why(
+                    rule,
+                    Say("{lift} " + ("up" if held.lift_n >= 0 else "down") + " together" + worst, values),
+                    METHOD + "6",
+                ),
             )
         )
         if up:

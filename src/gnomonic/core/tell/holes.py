@@ -5,13 +5,12 @@ from dataclasses import dataclass
 
 from gnomonic.core.haul.counts import own_posts
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.holds import in_soil
 from gnomonic.core.plan.model import Plan, Post, hand_dug
 from gnomonic.core.soil.backfill import Backfill, backfill, fills
-from gnomonic.core.soil.soils import soil
 
 ORDER = ("end", "corner", "gate", "pull", "join", "brace")
 FILL_KEYS = {"concrete": "concrete", "soil cement": "soil_cement", "crushed rock": "gravel", "": "tamped"}
-PILOT_M = 0.09
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,10 +32,8 @@ def holes(fence: Fence, plan: Plan) -> list[Hole]:
     """Terminals first, then brace posts, then along the line; posts that stand already are left out."""
     hand, found = hand_dug(plan), []
     for post in own_posts(plan):
-        key, wet = fence.soil.at(post.station_m)
-        kind = soil(key)
+        at = in_soil(fence, plan, post)
         across = post.rule.hole_m if post.rule.fit != "drive" or post.fill else 0.0
-        hard = key in ("stony", "gravel", "clay")
         takes = None
         if across:
             post_area = math.pi / 4 * post.rule.diameter_m**2
@@ -46,9 +43,9 @@ def holes(fence: Fence, plan: Plan) -> list[Hole]:
             Hole(
                 post,
                 across,
-                PILOT_M if across or hard else 0.0,
-                kind.words,
-                wet,
+                plan.system.rule("pilot_m") if across or at.soil.hard else 0.0,
+                at.soil.words,
+                at.wet,
                 post.fill,
                 takes,
                 post.index in hand,

@@ -56,9 +56,9 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
         facts.append(_grade_change(plan, post))
     facts += _string_offset(plan, post)
     facts += pull_facts(dict(plan.pulls).get(number, ()))
-    braces = [b for b in plan.braces if _stands(plan, post, b.end.stations_m[0])]
-    struts = [s for s in plan.struts if _stands(plan, post, s.station_m)]
-    anchors = [a for a in plan.anchors if _stands(plan, post, a.station_m)]
+    braces = [b for b in plan.braces if plan.post_at(b.end.stations_m[0]) is post]
+    struts = [s for s in plan.struts if plan.post_at(s.station_m) is post]
+    anchors = [a for a in plan.anchors if plan.post_at(a.station_m) is post]
     several = len(braces) + len(struts) + len(anchors) > 1
     facts += built_facts(post)
     facts += [f for held in plan.holds if held.post == number for f in hold_facts(plan, post, held)]
@@ -88,13 +88,6 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
     ]
     title = f"{ROLE_WORDS.get(post.role, 'Post')} {tag_name(fence, post.name)}"
     return Tag(title, post.station_m, tuple(facts), tuple(cautions), post.fittings)
-
-
-def _stands(plan: Plan, post: Post, station_m: float) -> bool:
-    """Whether a post stands at a station; the last of a closed line is its first."""
-    if plan.course.closed and post.index == 0 and abs(station_m - plan.course.length_m) < 1e-6:
-        return True
-    return abs(post.station_m - station_m) < 1e-6
 
 
 def _tape(plan: Plan, post: Post) -> Fact:

@@ -169,8 +169,8 @@ def _ends(fence: Fence, plan: Plan) -> list[Json]:
 def _end(
     fence: Fence, plan: Plan, by_post: dict[int, Holding], at_m: float, ahead: bool, own: Json, facts: list[Fact]
 ) -> Json:
-    station = 0.0 if plan.course.closed and at_m > plan.course.length_m - 1e-4 else at_m
-    post = min(plan.posts, key=lambda p: abs(p.station_m - station))
+    post = plan.post_at(at_m)
+    assert post is not None  # a run ends on a terminal
     held = by_post.get(post.index)
     ask = fence.bracing(at_m, ahead)
     return {
