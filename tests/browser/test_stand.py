@@ -118,6 +118,27 @@ def test_a_brace_is_cut_on_the_phone(page, job):
         assert box.bounding_box()["height"] >= 48
 
 
+def test_words_are_whole_and_apart_on_the_phone(page, job):
+    """Tabs uncut, each depth, length and auger named where no head stands over it, the words of two forces not on each other."""
+    page.set_viewport_size({"width": 390, "height": 844})
+    opened(page, f"{job}/stand")
+    assert page.evaluate("[...document.querySelectorAll('[role=tab]')].every((t) => t.scrollWidth <= t.clientWidth)")
+    boxes = page.evaluate(
+        "[...document.querySelectorAll('#body text.force')].map((t) => t.getBBox()).map(({ x, y, width, height }) => ({ x, y, width, height }))"
+    )
+    assert len(boxes) >= 3
+    for k, a in enumerate(boxes):
+        for b in boxes[:k]:
+            wide = min(a["x"] + a["width"], b["x"] + b["width"]) - max(a["x"], b["x"])
+            high = min(a["y"] + a["height"], b["y"] + b["height"]) - max(a["y"], b["y"])
+            assert wide <= 0 or high <= 0.01
+    page.click("#tab-holes")
+    named = "[...document.querySelectorAll('#panel-holes tbody tr:first-child td.num')].map((t) => getComputedStyle(t, '::before').content)"
+    assert {"Deep", "Long", "Auger", "Pilot"} <= {
+        "".join(c for c in word if c.isalpha()) for word in page.evaluate(named)
+    }
+
+
 def test_lows_are_filled_and_spacing_is_chosen_by_hand(page, server):
     address, scope = server
     job = jobs.create(scope, single_jobs()[-1])

@@ -101,4 +101,19 @@ export function freeBody(svg, end, high) {
   if (end.shear.length) A([f.x(0) + 3, f.y(0) + Math.min(40, (end.depth * f.scale) / 3)], [-1, 0], end.shear[0], "soil pushes back", "soil", true);
   if (end.uplift.length) A([f.x(0), f.y(-end.depth)], [0, 1], end.uplift[0], end.uplift[0] > 0 ? "soil holds down" : "soil carries", "soil", end.uplift[0] > 0);
   svg.replaceChildren(...parts);
+  apart(parts.filter((p) => p.classList.contains("force")));
+}
+
+// Words of two arrows that lie on each other: the lower ones go below.
+function apart(words) {
+  const placed = [];
+  for (const word of words.sort((a, b) => a.getAttribute("y") - b.getAttribute("y"))) {
+    for (const over of placed) {
+      const [a, b] = [over.getBBox(), word.getBBox()];
+      const beside = a.x + a.width < b.x || b.x + b.width < a.x;
+      const down = a.y + a.height - b.y;
+      if (!beside && down > 0 && b.y + b.height > a.y) word.setAttribute("y", Number(word.getAttribute("y")) + down);
+    }
+    placed.push(word);
+  }
 }

@@ -31,7 +31,7 @@ export function soilPanel(panel, stand, job) {
     if (Number(factor.value) !== stand.factor) await job.edit({ do: "decide", key: "hold_factor", value: Number(factor.value) });
     job.edit({ do: "say_ground", bare: small(), method: method.value, ...(frost.value.trim() ? { frost_m: frost.value } : { frost_m: 0 }) });
   });
-  const rows = [html("tr", {}, html("th", { scope: "row" }, "the whole line, but for"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", onclick: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
+  const rows = [html("tr", {}, html("th", { scope: "row" }, stand.soil.stretches.length ? "the whole line, but for" : "the whole line"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", onclick: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
   const stretches = new Map();
   for (const h of stand.holes) {
     const key = say(h.soil) + (h.wet ? ", wet" : "");
@@ -93,7 +93,9 @@ export function holesPanel(panel, stand, job) {
   const water = stand.holes.reduce((sum, h) => sum + h.water, 0);
   const mix = bags ? ` ${Math.ceil(bags - 1e-6)} bags of mix and ${water.toFixed(0)} litres of water, kept apart till it is poured.` : "";
   panel.replaceChildren(html("p", { class: "caution" }, "No hole before the marks: ask the utility-marking service, hand-dig in the tolerance zone. A pilot hole shows rock early. Auger: idle speed, small bites, up at resistance; sleeves tight."), table(`Holes in the order they are dug: ends, brace posts, then along the line. ${quantity(dug, "volume")} dug as it lies, a fifth to a quarter more when loose.${mix}`, heads, rows, "Every post of this line stands already."));
-  panel.querySelector("table").classList.add("holes");
+  const listed = panel.querySelector("table");
+  listed.classList.add("holes");
+  for (const row of listed.tBodies[0].rows) for (const [k, cell] of [...row.cells].entries()) if (heads[k][1]) cell.dataset.of = heads[k][0]; // said on a phone, where no head stands over it
 }
 
 export function groundPanel(panel, stand, job) {
