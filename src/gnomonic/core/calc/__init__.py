@@ -29,6 +29,16 @@ from gnomonic.core.calc.ground import (
     calc_traverse,
 )
 from gnomonic.core.calc.holes import BackfillInput, EmbedInput, calc_backfill, calc_embed
+from gnomonic.core.calc.openings import (
+    CableInput,
+    GateOpeningInput,
+    GateSweepInput,
+    WindInput,
+    calc_cable,
+    calc_gate_opening,
+    calc_gate_sweep,
+    calc_wind,
+)
 from gnomonic.core.calc.parts import Answer
 from gnomonic.core.calc.rail import StringlineInput, calc_stringline
 from gnomonic.core.calc.rolls import RollsInput, calc_rolls
@@ -46,6 +56,10 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "stringline": (StringlineInput, calc_stringline),
     "embed": (EmbedInput, calc_embed),
     "backfill": (BackfillInput, calc_backfill),
+    "gate_opening": (GateOpeningInput, calc_gate_opening),
+    "gate_sweep": (GateSweepInput, calc_gate_sweep),
+    "cable": (CableInput, calc_cable),
+    "wind": (WindInput, calc_wind),
     "rolls": (RollsInput, calc_rolls),
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),

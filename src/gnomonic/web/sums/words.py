@@ -7,6 +7,7 @@ from typing import Any
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.say import Say, Value
+from gnomonic.web.sums.words_openings import OPENINGS
 
 Answer = dict[str, Any]
 Values = dict[str, Value]
@@ -375,6 +376,7 @@ WORDS: dict[str, Callable[[Answer, Answer], list[Say]]] = {
     "demand": demand,
     "layers": layers,
     "chainlink": chainlink,
+    **OPENINGS,
 }
 
 

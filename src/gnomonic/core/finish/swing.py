@@ -1,0 +1,109 @@
+"""What lies under a leaf as it swings: over a plane exactly, over measured ground by sampling its breaks.
+
+Source: geometry, derived in docs/method.md §14.  Angles are counted from the closed leaf.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gnomonic.core.ground.profile import Floats
+
+STEPS = 181  # places of the leaf that are tried: half a degree apart over a quarter turn
+SPREAD = 24  # places along the leaf, besides the ground's own breaks
+Height = Callable[[Floats, Floats], Floats]
+
+
+@dataclass(frozen=True, slots=True)
+class Sweep:
+    """``highest_m`` ground under the swing over the ground at the hinge (never below 0), and where the leaf then stands;
+    ``bottom_m`` is how high the leaf's bottom hangs at the hinge, ``gap_m`` the largest under its tip."""
+
+    highest_m: float
+    at_rad: float
+    bottom_m: float
+    gap_m: float
+
+
+def plane_sweep(leaf_m: float, m1: float, m2: float, open_rad: float, clearance_m: float) -> Sweep:
+    """A level leaf over a plane that rises ``m1`` along the closed leaf and ``m2`` across, to the side it opens to.
+
+    The ground under the tip is leaf·(m1 cos φ + m2 sin φ) = leaf·√(m1² + m2²)·cos(φ − φ0).
+    """
+    steepest, towards = math.hypot(m1, m2), math.atan2(m2, m1)
+    tries = [0.0, open_rad, *(a for a in (towards, towards + math.pi, towards - math.pi) if 0 < a < open_rad)]
+
+    def tip(angle: float) -> float:
+        return leaf_m * steepest * math.cos(angle - towards)
+
+    at = max(tries, key=lambda a: (round(tip(a), 12), -a))
+    highest = max(0.0, tip(at))
+    bottom = highest + clearance_m
+    return Sweep(highest, at if highest > 0 else 0.0, bottom, bottom - min(tip(a) for a in tries))
+
+
+@dataclass(frozen=True, slots=True)
+class Swing:
+    """A leaf over measured ground, hung so that its bottom rises ``slope`` along it from the hinge.
+
+    ``bottom_m`` is its height over the ground at the hinge; ``highest_m`` the ground it must clear there, met ``at_m`` along
+    the leaf, opened by ``at_rad``; ``gap_m`` and ``gap_at_m`` the most that is left under the closed leaf; ``tip_gap_m`` under its closed tip;
+    ``tips_m`` the ground under the tip at ``angles_rad``.
+    """
+
+    slope: float
+    bottom_m: float
+    highest_m: float
+    at_rad: float
+    at_m: float
+    gap_m: float
+    gap_at_m: float
+    tip_gap_m: float
+    angles_rad: Floats
+    tips_m: Floats
+
+
+def swing(
+    height: Height,
+    leaf_m: float,
+    open_rad: float,
+    clearance_m: float,
+    slope: float = 0.0,
+    breaks_m: Sequence[float] = (),
+) -> Swing:
+    """A leaf swung from closed to ``open_rad`` over ground ``height(along, out)`` m over the ground at the hinge.
+
+    ``along`` counts from the hinge along the closed leaf, ``out`` to the side it opens to; ``breaks_m`` are places along at which
+    the ground breaks (behind the hinge negative): the leaf is tried over each.  The whole leaf is swept, not its tip alone.
+    """
+    angles = np.linspace(0.0, open_rad, STEPS)
+    out_m = np.tile(np.linspace(0.0, leaf_m, SPREAD), (STEPS, 1))
+    cos = np.cos(angles)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        over = [np.where((b / cos > 0) & (b / cos < leaf_m), b / cos, 0.0) for b in breaks_m]
+    far = np.column_stack([out_m, *over]) if over else out_m
+    along, out = far * cos[:, None], far * np.sin(angles)[:, None]
+    ground = height(along.ravel(), out.ravel()).reshape(far.shape)
+    needed = ground - slope * far
+    row, col = np.unravel_index(int(needed.argmax()), needed.shape)
+    highest = max(0.0, float(needed[row, col]))
+    bottom = highest + clearance_m
+    closed = np.unique(np.clip([0.0, leaf_m, *breaks_m], 0.0, leaf_m))
+    gaps = bottom + slope * closed - height(closed, np.zeros_like(closed))
+    worst = int(gaps.argmax())
+    tips = height(leaf_m * cos, leaf_m * np.sin(angles))
+    return Swing(
+        slope, bottom, highest, float(angles[row]) if highest > 0 else 0.0, float(far[row, col]) if highest > 0 else 0.0,
+        float(gaps[worst]), float(closed[worst]), float(gaps[-1]), angles, tips,
+    )  # fmt: skip
+
+
+def hinge_n(weight_n: float, leaf_m: float, apart_m: float) -> float:
+    """Pull of the upper hinge, and push of the lower: the leaf's weight at its middle over the hinges' distance.
+
+    >>> hinge_n(500.0, 4.0, 1.0)
+    1000.0
+    """
+    return weight_n * leaf_m / 2 / apart_m
