@@ -7,12 +7,11 @@ import math
 from dataclasses import dataclass
 from functools import cache
 
-from scipy.optimize import brentq
-
 from gnomonic.core.errors import BadInput
 from gnomonic.core.sourced import Sourced, read_data
 
 GRAVITY = 9.80665
+HALVINGS = 60
 DEEPEST_SHARE = 10.0  # of the span: a sag beyond that is no cable across
 
 
@@ -36,10 +35,11 @@ def hung(w_n_m: float, span_m: float, sag_m: float) -> Hung:
     if sag_m > DEEPEST_SHARE * span_m:
         raise BadInput("sag_m", f"sag_m is {sag_m:g}: more than {DEEPEST_SHARE:g} times the span is no cable across it")
 
-    def off(t: float) -> float:  # t = L/2a: f/L = (cosh t − 1) / 2t = sinh²(t/2) / t rises with t
-        return math.sinh(t / 2) ** 2 / t - sag_m / span_m
-
-    t = brentq(off, 1e-9, 12.0, xtol=1e-15, rtol=1e-14) if sag_m / span_m > 1e-8 else 4 * sag_m / span_m
+    low, high = 0.0, min(12.0, 4 * sag_m / span_m)  # t = L/2a: f/L = sinh²(t/2)/t rises with t, faster than t/4
+    for _ in range(HALVINGS):
+        t = (low + high) / 2
+        low, high = (t, high) if math.sinh(t / 2) ** 2 / t < sag_m / span_m else (low, t)
+    t = (low + high) / 2
     a = span_m / (2 * t)
     return Hung(horizontal, support, w_n_m * a, w_n_m * (a + sag_m), 2 * a * math.sinh(t))
 
