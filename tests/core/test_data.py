@@ -15,6 +15,9 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import Edit
 from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.finish.cable import cables
+from gnomonic.core.finish.crossing import flaps
+from gnomonic.core.finish.gates import gate_kinds
 from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.parts import Decisions
 from gnomonic.core.sourced import inherit
@@ -84,12 +87,14 @@ def test_every_item_a_rule_names_is_in_the_catalog():
             *of.bay_fittings,
             *of.run_fittings,
             *of.splice_fittings,
-            *of.gate_fittings,
             *of.sticks,
         ):
             assert rule.item in catalog(), (of.key, rule.item)
+        assert of.gate in gate_kinds() and (of.gate_post or of.key == "fauna")
         for key in of.start:
             assert key in decision_rules(), (of.key, key)
+    parts = [h.item for kind in gate_kinds().values() for h in kind.hardware]
+    assert {*parts, *(c.item for c in cables().values()), *(f.item for f in flaps().values())} <= set(catalog())
 
 
 def test_every_command_and_sum_and_edit_is_in_the_documents():

@@ -209,13 +209,16 @@ def test_a_barbed_strand_above_fabric_is_fastened_like_any_other():
     assert barbed["strand_clip"] == steel and barbed["clip"] == plain["clip"]
 
 
-def test_gates_take_hinges_and_a_latch():
+def test_gates_take_hinges_and_a_chain():
+    """A single gate: 2 hinges, 2 nuts on each of them, a chain in a slot held by 2 screws.  Its hinge post's panel has a second wire for the leaf:
+    5 ratchets and 5 × 4 staples for four panels."""
     job = apply(
         hung(line((0, 0), (60, 0)), "woven", "9-49-6"), read_edit({"do": "add_gate", "at_m": 20.0, "opening_m": 4.0})
     )
-    assert (counts(job)["gate_hinge"], counts(job)["gate_latch"]) == (2, 1)
+    found = counts(job)
+    assert [found[k] for k in ("gate_hinge", "hinge_nut", "gate_chain", "chain_slot", "lag_screw")] == [2, 4, 1, 1, 2]
     ratchet = counts(apply(job, read_edit({"do": "choose_way", "school": "twist", "way": "ratchet"})))
-    assert ratchet["brace_ratchet"] == 4 and "twist_stick" not in ratchet and ratchet["brace_staple"] == 16
+    assert ratchet["brace_ratchet"] == 5 and "twist_stick" not in ratchet and ratchet["brace_staple"] == 20
 
 
 def test_a_lap_splice_has_its_fittings_too():
@@ -275,15 +278,15 @@ def test_when_nothing_changes_it_says_why(system, label, edit, says):
 
 
 def test_a_gate_by_a_corner_hangs_in_the_opening_it_gets():
-    """A gate of 4 m from 0.2 m: its first post all but falls on the end post at 0, so it opens from 0 to 4.2 m; its leaf is
-    that less 3 in."""
+    """A gate of 4 m from 0.2 m: its first post all but falls on the end post at 0, so it opens from 0 to 4.2 m; between its
+    8 in posts lie 3.9968 m, its leaf is that less 3 in."""
     job = hung(line((0, 0), (60, 0)), "woven", "9-49-6")
     job = apply(job, read_edit({"do": "add_gate", "at_m": 0.2, "opening_m": 4.0}))
     made = plan(job)
     assert [(g.at_m, g.opening_m) for g in made.gates] == [(0.0, pytest.approx(4.2))]
     assert made.runs[0].start.station_m == pytest.approx(4.2)
     leaf = next(i for i in take_off(job, made) if i.key == "gate_g1")
-    assert named(leaf).text("metric") == "gate leaf, 4.12 m"
+    assert named(leaf).text("metric") == "gate leaf, 3.92 m long, 1.245 m high"
 
 
 def test_ending_the_run_at_a_bend_of_whole_degrees_ends_it_there():

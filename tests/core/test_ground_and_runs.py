@@ -15,9 +15,9 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.fittings import post_fittings, slot_of
 from gnomonic.core.ground.course import course, self_crossing
 from gnomonic.core.ground.profile import Profile
-from gnomonic.core.job.parts import Gate, MeasuredLine, Point, Source
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.setout.line import merged
-from gnomonic.core.setout.runs import split_runs
+from gnomonic.core.setout.runs import Gap, split_runs
 
 
 def line_of(*points, closed=False):
@@ -141,9 +141,20 @@ def test_runs_end_at_corners_beyond_the_stated_angle():
 
 def test_a_gate_hung_on_a_corner_post_shares_it():
     square = line_of(*SQUARE, closed=True)
-    runs, gates = split_runs(square, [Gate(id="g1", at_m=30.1, opening_m=4.0)], 20.0)
+    runs, gates = split_runs(square, [Gap("g1", "gate", 30.1, 4.0)], 20.0)
     assert [round(r.start.station_m, 2) for r in runs] == [0, 34.1, 60, 90] and len(gates) == 1
     assert runs[0].end.role == "gate" and runs[0].end.turn_deg == pytest.approx(90)
+
+
+def test_a_gate_made_for_its_leaf_moves_and_does_not_stretch():
+    """Staked 0.1 m beyond the corner at 30 m it stretched to 4.1 m; one that is its leaf's hangs from the corner and stays 4 m wide, from
+    either side; caught between two corners it can't, and says so by its width."""
+    square = line_of(*SQUARE, closed=True)
+    for at, low, high in ((30.1, 30.0, 34.0), (55.9, 56.0, 60.0), (26.1, 26.0, 30.0)):
+        _, (gap,) = split_runs(square, [Gap("g1", "gate", at, 4.0, "gate", True)], 20.0)
+        assert (gap.at_m, gap.end_m) == pytest.approx((low, high))
+    _, (gap,) = split_runs(square, [Gap("g1", "gate", 0.1, 29.8, "gate", True)], 20.0)
+    assert (gap.at_m, gap.end_m) == pytest.approx((0.0, 30.0))
 
 
 @given(

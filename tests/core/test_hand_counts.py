@@ -132,18 +132,20 @@ def test_netting_on_wires():
 def test_tall_fabric_with_a_two_high_gate():
     """60 m with a 4 m gate from 20 m: runs of 20 and 36 m, 4 terminals, 4 brace posts.  10 ft rails leave 13.904 and
     29.904 m: 3 and 7 bays of at most 16 ft, 2 + 6 line posts.  20 wires: tie-offs 80; staples 4 × 20 on brace posts,
-    2 + 2 and 8 of the 16 between on 8 line posts: 80 + 96 = 176.  16 holes of 12 in round 6 in posts, 6 ft deep; the guide wire once round each of the 16.  Two leaves:
-    2 sleeves, in each 2 screws each side of the joint on both faces: 16; 2 hinges a leaf, one latch.
+    2 + 2 and 8 of the 16 between on 8 line posts: 80 + 96 = 176.  14 holes of 12 in round 6 in posts, 2 round the 8 in gate posts, 6 ft deep; the guide wire once round each of the 16.  Two leaves:
+    2 sleeves, in each 2 screws each side of the joint on both faces: 16; 2 hinges a leaf, 2 nuts on each, 2 chains in 2 slots of 2 screws.  The hinge post's
+    panel has a second wire: 5 diagonals, 25 staples with those of the sticks.
     """
     job = hung(line((0, 0), (60, 0)), "deer", "20-96-6, guide wire")
     found = counts(apply(job, read_edit({"do": "add_gate", "at_m": 20.0, "opening_m": 4.0, "name": "gate"})))
     hole = math.pi / 4 * (0.3048**2 - 0.1524**2) * 1.8288
+    stout = math.pi / 4 * (0.3048**2 - 0.2032**2) * 1.8288
     rail = 0.6 * (0.0635 + 96 * 0.0254)
     assert found == {
-        "post_terminal_4.88": 4, "post_brace_4.88": 4, "post_wood_4.88": 8, "crushed_rock": pytest.approx(16 * hole),
-        "rail": 4, "pin": 8, "brace_wire": pytest.approx(4 * wire_of_brace(3.048, rail)), "roll": 1, "coil_guide": 1,
-        "tie_off": 80, "long_staple": 176, "second_leaf": 1, "gate_sleeve": 2, "gate_screw": 16, "gate_g1": 1,
-        "gate_hinge": 4, "gate_latch": 1, "guide_wrap": 16, "brace_staple": 20, "twist_stick": 4,
+        "post_terminal_4.88": 2, "post_terminal_4.88_wood_gate_post,_8_in": 2, "post_brace_4.88": 4, "post_wood_4.88": 8, "crushed_rock": pytest.approx(14 * hole + 2 * stout),
+        "rail": 4, "pin": 8, "brace_wire": pytest.approx(5 * wire_of_brace(3.048, rail)), "roll": 1, "coil_guide": 1,
+        "tie_off": 80, "long_staple": 176, "gate_sleeve": 2, "gate_screw": 16, "gate_g1": 2, "hinge_nut": 8,
+        "gate_hinge": 4, "gate_chain": 2, "chain_slot": 2, "lag_screw": 4, "guide_wrap": 16, "brace_staple": 25, "twist_stick": 5,
     }  # fmt: skip
 
 

@@ -106,14 +106,15 @@ def test_a_line_that_ends_on_another_counted_by_hand():
 def test_a_need_says_what_it_is_and_which_posts_it_goes_to():
     """The tee counted above: A brings 3 posts of 8 ft (its ends and the joined one), B one; braces hold both ends of each.
 
-    A gate of 3.66 m from 12 m: its leaf hangs between the posts at 12 and 15.66.
+    A gate of 3.66 m from 12 m: its leaf hangs between the posts at 12 and 15.66, one size bigger than the others.
     """
     job = do(tee(), {"do": "add_gate", "line": "A", "at_m": 12.0, "opening_m": 3.66, "name": "field gate"})
     made = plan(job)
     posts = {k: {p.name: round(p.station_m, 2) for p in made.lines[k].posts} for k in "AB"}
     needs = {k: {n.key: n for n in take_off(fence_of(job, k), made.lines[k])} for k in "AB"}
     stations = {k: {key: [posts[k][p] for p in n.posts] for key, n in needs[k].items()} for k in "AB"}
-    assert stations["A"]["post_terminal_2.44"] == [0, 12, 15.66, 30, 60] and stations["B"]["post_terminal_2.44"] == [40]
+    assert stations["A"]["post_terminal_2.44"] == [0, 30, 60] and stations["B"]["post_terminal_2.44"] == [40]
+    assert next(v for k, v in stations["A"].items() if k.endswith("gate_post,_8_in")) == [12, 15.66]
     assert stations["A"]["rail"] == [0, 12, 15.66, 60] and stations["B"]["rail"] == [0, 40]
     assert stations["A"]["gate_g1"] == [12, 15.66] and needs["A"]["gate_g1"].size_m < 3.66
     roll = needs["A"]["roll"]

@@ -98,7 +98,7 @@ def test_gates_split_runs_and_are_refused_where_they_do_not_fit():
     for edit, words in (
         ({"do": "move_gate", "id": "g1", "at_m": 58}, "beyond the line's end"),
         ({"do": "add_gate", "at_m": 22, "opening_m": 4}, "overlaps lane"),
-        ({"do": "add_gate", "at_m": 24.1, "opening_m": 4}, "overlaps lane"),
+        ({"do": "add_gate", "at_m": 24.1, "opening_m": 4}, "lane and gate would hang on one post"),
     ):
         with pytest.raises(BadInput, match=words):
             plan(apply(job, read_edit(edit)))

@@ -64,6 +64,11 @@ class Section:
         found.setdefault("brace", found["terminal"].model_copy(update={"title": "brace post, as the terminals"}))
         return found
 
+    @cached_property
+    def gate_post(self) -> PostRule:
+        """A gate's post: a terminal one size bigger."""
+        return self.posts["terminal"].model_copy(update=self.system.gate_post)
+
     @property
     def named(self) -> str:
         """Its label for the eye: strands reckoned for a demand are counted."""

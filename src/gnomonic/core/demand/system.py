@@ -178,14 +178,6 @@ class StickRule(Sourced):
     way: str
 
 
-class GateRule(Sourced):
-    """What each gate takes beside its leaf."""
-
-    item: str
-    number: int
-    way: str
-
-
 class Extra(Sourced):
     """Something added to a barrier: strands over (or under) it, an apron, pegs, ribbons; what it ``gives``.
 
@@ -251,7 +243,8 @@ class System(Row):
     """A barrier system: posts, what is hung, how it is fastened, in what order it is built.
 
     ``continuous`` when its fabric goes round corners in one length; ``corner_seam`` when two runs that end on one post
-    are lapped and joined there like any two pieces.
+    are lapped and joined there like any two pieces; ``gate`` is the kind hung where none is said,
+    ``gate_post`` what is other about a gate's posts than about the terminals.
     """
 
     key: str
@@ -260,6 +253,7 @@ class System(Row):
     line_post: str
     firm_post: str
     brace: Literal["h", "diagonal", "none"]
+    gate: str = "single"
     continuous: bool = False
     corner_seam: bool = False
     fabrics: tuple[str, ...] = ()
@@ -270,6 +264,7 @@ class System(Row):
     suits: dict[str, Suits]
     start: dict[str, StartValue]
     posts: dict[str, PostRule]
+    gate_post: dict[str, Any] = Field(default_factory=dict)
     rules: dict[str, Rule]
     steep_bays: tuple[SteepBay, ...]
     schools: tuple[School, ...] = ()
@@ -277,7 +272,6 @@ class System(Row):
     bay_fittings: tuple[BayRule, ...] = ()
     run_fittings: tuple[RunRule, ...] = ()
     splice_fittings: tuple[SpliceRule, ...] = ()
-    gate_fittings: tuple[GateRule, ...] = ()
     sticks: tuple[StickRule, ...] = ()
     extras: tuple[Extra, ...] = ()
     steps: tuple[Step, ...]
@@ -343,9 +337,6 @@ def systems() -> dict[str, System]:
         for post in data["posts"].values():
             over = data["rules"]["head_over_steel_m" if post["material"] == "steel" else "head_over_m"]
             post.setdefault("over_m", over["value"])
-        own = data.get("gate_fittings", ())
-        named = {rule["item"] for rule in own}
-        data["gate_fittings"] = [*(r for r in common["gate_fittings"] if r["item"] not in named), *own]
         data["steep_bays"] = data.get("steep_bays", common["steep_bays"])
         shared = [{"key": name, **common["schools"][name]} for name in data.pop("shares", ())]
         data["schools"] = [*data.get("schools", ()), *shared]

@@ -9,6 +9,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.edits.barrier import BarrierEdit, apply_to_barrier
+from gnomonic.core.edits.gates import GateEdit, MendGates, apply_to_gates, mended_gates
 from gnomonic.core.edits.joining import joined_at, move_joined, settled
 from gnomonic.core.edits.lines import LinesEdit, apply_to_lines, named
 from gnomonic.core.edits.measured import AddPoint, CloseLine, LineEdit, MovePoint, apply_to_line
@@ -19,7 +20,9 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.reading import first_error
 
-Edit = Annotated[PostEdit | StandingEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")]
+Edit = Annotated[
+    PostEdit | GateEdit | MendGates | StandingEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")
+]
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
@@ -39,6 +42,8 @@ def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
     Lines that stand on one that is mended go with it; an edit that mends no line leaves every end where it is.  Raises BadInput when the edit does not fit the job.
     """
     try:
+        if isinstance(edit, MendGates):
+            return mended_gates(job, edit)
         if isinstance(edit, LinesEdit):
             return settled(apply_to_lines(job, edit))
         after = _of_the_line(named(job, edit.line), edit, book).job
@@ -47,9 +52,13 @@ def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
         raise first_error(error) from None
 
 
-def _of_the_line(fence: Fence, edit: PostEdit | StandingEdit | BarrierEdit | LineEdit, book: Book | None) -> Fence:
+def _of_the_line(
+    fence: Fence, edit: PostEdit | GateEdit | StandingEdit | BarrierEdit | LineEdit, book: Book | None
+) -> Fence:
     if isinstance(edit, PostEdit):
         return apply_to_posts(fence, edit)
+    if isinstance(edit, GateEdit):
+        return apply_to_gates(fence, edit)
     if isinstance(edit, StandingEdit):
         return apply_to_standing(fence, edit)
     if isinstance(edit, BarrierEdit):

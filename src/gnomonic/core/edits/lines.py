@@ -15,6 +15,8 @@ from gnomonic.core.ground.joined import SAME_M, end_station, nearest_station, ve
 from gnomonic.core.job.document import End, Job, Join, Line
 from gnomonic.core.job.fence import Fence, checked, fence_of, stationed
 from gnomonic.core.job.parts import PLAIN_TEXT, Found, Gate, MeasuredLine, Point, Stretch
+from gnomonic.core.plan.gates import span_m
+from gnomonic.core.plan.line import section_of
 from gnomonic.core.say import Say, Values
 
 NAMED = Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)
@@ -300,7 +302,7 @@ def _split(job: Job, fence: Fence, at_m: float, name: str) -> Job:
     near = float(way.stations_m[int(np.argmin(np.abs(way.stations_m - at_m)))])
     at = near if abs(near - at_m) < NEAR_M else at_m
     for gate in fence.gates:
-        if gate.at_m + SAME_M < at < gate.at_m + gate.opening_m - SAME_M:
+        if gate.at_m + SAME_M < at < gate.at_m + span_m(section_of(fence), gate) - SAME_M:
             raise BadInput(
                 "at_m", Say("{name} hangs across {at}: split beside it", {"name": gate.name, "at": (at, "station")})
             )
@@ -358,7 +360,8 @@ def _part(fence: Fence, way: Course, low_m: float, high_m: float, update: dict[s
     def clip(low: float, high: float) -> tuple[float, float]:
         return max(low, low_m) - low_m, min(high, high_m) - low_m
 
-    gates = tuple(_at(g, g.at_m - low_m) for g in fence.gates if inside(g.at_m) and inside(g.at_m + g.opening_m))
+    hung = [(g, g.at_m + span_m(section_of(fence), g)) for g in fence.gates]
+    gates = tuple(_at(g, g.at_m - low_m) for g, end in hung if inside(g.at_m) and inside(end))
     posts = tuple(
         p.model_copy(update={"at_m": p.at_m - low_m}) for p in fence.posts if low_m + SAME_M < p.at_m < high_m - SAME_M
     )

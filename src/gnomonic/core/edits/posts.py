@@ -1,4 +1,4 @@
-"""Edits of what was decided and of what stands at stations: posts, forbidden stretches, gates, offcuts on hand."""
+"""Edits of what was decided and of what stands at stations: posts, forbidden stretches, offcuts on hand."""
 
 from typing import Literal
 
@@ -10,7 +10,7 @@ from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import on_line
 from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.fence import Fence, changed
-from gnomonic.core.job.parts import Decisions, Fact, ForcedPost, Gate, Stretch
+from gnomonic.core.job.parts import Decisions, Fact, ForcedPost, Stretch
 from gnomonic.core.plan.barred import barred_stretches, barring
 from gnomonic.core.say import Say
 
@@ -62,30 +62,6 @@ class Allow(Command):
     to_m: Station
 
 
-class AddGate(Command):
-    """Open a gate."""
-
-    do: Literal["add_gate"]
-    at_m: Station
-    opening_m: float
-    name: str = Field("gate", max_length=120)
-
-
-class MoveGate(Command):
-    """Move a gate along the line."""
-
-    do: Literal["move_gate"]
-    id: str
-    at_m: Station
-
-
-class RemoveGate(Command):
-    """Close a gate up."""
-
-    do: Literal["remove_gate"]
-    id: str
-
-
 class HangFact(Command):
     """What is known of a post from now on, by its lasting name."""
 
@@ -110,20 +86,7 @@ class OwnOffcuts(Command):
     offcuts_m: tuple[float, ...]
 
 
-PostEdit = (
-    Decide
-    | PlacePost
-    | MovePost
-    | ReleasePost
-    | Forbid
-    | Allow
-    | AddGate
-    | MoveGate
-    | RemoveGate
-    | OwnOffcuts
-    | HangFact
-    | DropFact
-)
+PostEdit = Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | OwnOffcuts | HangFact | DropFact
 
 
 def apply_to_posts(fence: Fence, edit: PostEdit) -> Fence:
@@ -155,16 +118,6 @@ def apply_to_posts(fence: Fence, edit: PostEdit) -> Fence:
             if len(kept) == len(fence.forbidden):
                 raise BadInput("from_m", f"there is no forbidden stretch from {low:.2f} m to {high:.2f} m")
             return changed(fence, forbidden=kept)
-        case AddGate(at_m=at, opening_m=opening, name=name):
-            number = 1 + max((int(g.id[1:]) for g in fence.gates if g.id[1:].isdigit()), default=0)
-            return changed(fence, gates=(*fence.gates, Gate(id=f"g{number}", at_m=at, opening_m=opening, name=name)))
-        case MoveGate(id=gate_id, at_m=at):
-            gate = _gate(fence, gate_id)
-            moved = Gate(id=gate.id, at_m=at, opening_m=gate.opening_m, name=gate.name)
-            return changed(fence, gates=tuple(moved if g is gate else g for g in fence.gates))
-        case RemoveGate(id=gate_id):
-            gate = _gate(fence, gate_id)
-            return changed(fence, gates=tuple(g for g in fence.gates if g is not gate))
         case HangFact(post=post, at_m=at, text=text):
             known = fence.facts
             fact = Fact(post=post.removeprefix(fence.id), at_m=at, text=text)
@@ -192,10 +145,3 @@ def _may_stand(fence: Fence, at_m: float) -> None:
 
 def _without(posts: tuple[ForcedPost, ...], at_m: float) -> tuple[ForcedPost, ...]:
     return tuple(p for p in posts if abs(p.at_m - at_m) > NEAR_M)
-
-
-def _gate(fence: Fence, gate_id: str) -> Gate:
-    for gate in fence.gates:
-        if gate.id == gate_id:
-            return gate
-    raise BadInput("id", f"there is no gate {gate_id} on this job")

@@ -2,11 +2,21 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.fabric.fabrics import Fabric
-from gnomonic.core.haul.counts import filled_m3, filled_round, fitted_here, fitting_counts, own_posts, panel_rails_m
+from gnomonic.core.haul.counts import (
+    filled_m3,
+    filled_round,
+    fitted_here,
+    fitting_counts,
+    gate_counts,
+    own_posts,
+    panel_rails_m,
+    rope_bought_m,
+    second_wires,
+)
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.kept import KeptBy
 from gnomonic.core.plan.lows import filled, patches
@@ -58,7 +68,7 @@ _counted: KeptBy[list[list[Need]]] = KeptBy(PLANS_KEPT)
 
 
 def _parts(fence: Fence, plan: Plan) -> list[list[Need]]:
-    """Posts, fill, braces, struts, fillers under lows, fabric, coils, rails and boards, fittings, gates; a plan is counted once."""
+    """Posts, fill, braces, struts, fillers under lows, fabric, coils, rails and boards, fittings, gates, crossings; a plan is counted once."""
     more = (fence.decisions.roll_m, fence.decisions.shave_m, fence.own.fillers)
     return _counted.of(plan, more, lambda: _count(fence, plan))
 
@@ -67,7 +77,7 @@ def _count(fence: Fence, plan: Plan) -> list[list[Need]]:
     roll_m = fence.decisions.roll_m
     parts = [
         _posts(plan), _fill(plan), _braces(plan), _struts(plan), _other_braces(plan), _lows(fence, plan), _fabric(plan, roll_m), _coils(plan), _sticks(plan),
-        _fittings(plan), _gates(plan),
+        _fittings(plan), _gates(plan), _crossings(plan),
     ]  # fmt: skip
     return [[n for n in part if n.count > 0] for part in parts]
 
@@ -174,8 +184,9 @@ def _braces(plan: Plan) -> list[Need]:
     if not cuts:
         return []
     held = _at(plan, (b.end.stations_m[0] for b in plan.braces if b.kind != "welded"))
-    diagonals = sum(b.end.panels for b in plan.braces if b.kind != "welded")
-    wire = sum(m for b in plan.braces for m in b.wire_m)
+    second = second_wires(plan)
+    diagonals = sum(b.end.panels for b in plan.braces if b.kind != "welded") + len(second)
+    wire = sum(m for b in plan.braces for m in b.wire_m) + sum(m for _, m in second)
     gauge = f"{system.rule('brace_wire_gauge'):g} gauge"
     stick = plan.section.school("twist") == "stick"
     wood = plan.section.posts["brace"].material == "wood"
@@ -296,9 +307,34 @@ def _fittings(plan: Plan) -> list[Need]:
 
 
 def _gates(plan: Plan) -> list[Need]:
+    """Leaves by what is sold, and the hardware of every gate."""
     needs = []
     for gate in plan.gates:
-        leaf = gate.opening_m - plan.system.rule("gate_clearance_m")
-        hung = _at(plan, (gate.at_m, gate.at_m + gate.opening_m))
-        needs.append(Need(f"gate_{gate.id}", "gate_leaf", 1, "gate", hung, size_m=leaf))
-    return needs
+        if gate.kind.leaves:
+            hung = _at(plan, (gate.at_m, gate.end_m))
+            count = gate.kind.leaves * gate.kind.stacked
+            high = gate.high_m / gate.kind.stacked
+            needs.append(Need(f"gate_{gate.id}", "gate_leaf", count, "gate", hung, size_m=gate.leaf_m, across_m=high))
+    posts = _at(plan, (at for g in plan.gates for at in (g.at_m, g.end_m)))
+    return [*needs, *(_of_catalog(item, number, "gate_part", posts) for item, number in gate_counts(plan).items())]
+
+
+def _crossings(plan: Plan) -> list[Need]:
+    """Rope with what is turned back and goes round both posts, clips, what hangs from it, weak ties and a keeper."""
+    needs: list[Need] = []
+    for over in plan.crossings:
+        c, use, posts = over.built, "crossing", _at(plan, (over.at_m, over.to_m))
+        needs += [
+            _of_catalog(c.cable.item, rope_bought_m(plan, over), use, posts, "m"),
+            _of_catalog("rope_clip", 2 * c.cable.clips, use, posts),
+            _of_catalog(c.flap.item, c.hung_m, use, posts, "m"),
+            _of_catalog("flap_tie", c.ties, use, posts),
+            _of_catalog("flap_keeper", 1, use, posts),
+        ]
+    alike: dict[str, list[Need]] = defaultdict(list)
+    for need in needs:
+        alike[need.key].append(need)
+    return [
+        replace(rows[0], count=sum(r.count for r in rows), posts=tuple(p for r in rows for p in r.posts))
+        for rows in alike.values()
+    ]

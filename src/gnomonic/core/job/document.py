@@ -12,6 +12,7 @@ from gnomonic.core.job.parts import (
     PLAIN_TEXT,
     Barrier,
     BraceAsk,
+    Crossing,
     Decisions,
     EndBrace,
     Fact,
@@ -39,7 +40,7 @@ End = Literal["start", "end"]
 
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
-    known of its posts; the ``soil`` they stand in, how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, by which school posts are spaced, what fills single lows, where runs are
+    known of its posts; the ``soil`` they stand in, how water is crossed (``crossings``), how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, by which school posts are spaced, what fills single lows, where runs are
     ended by hand (``ends_at``), what is ``asked`` of single posts.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
@@ -55,6 +56,7 @@ class Line(Part):
     barrier: Barrier = Barrier()
     decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
     gates: tuple[Gate, ...] = ()
+    crossings: Annotated[tuple[Crossing, ...], Field(max_length=200)] = ()
     posts: tuple[ForcedPost, ...] = ()
     forbidden: tuple[Stretch, ...] = ()
     found: tuple[Found, ...] = ()

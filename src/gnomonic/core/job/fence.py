@@ -150,6 +150,9 @@ def stationed(
         "fillers": tuple(
             f.model_copy(update={"at_m": max(0.0, at)}) for f in own.fillers if (at := to(f.at_m)) is not None
         ),
+        "crossings": tuple(
+            c.model_copy(update={"at_m": max(0.0, at)}) for c in own.crossings if (at := to(c.at_m)) is not None
+        ),
         "ends_at": tuple(sorted(max(0.0, at) for at in map(to, own.ends_at) if at is not None)),
         "asked": tuple(p.model_copy(update={"at_m": max(0.0, at)}) for p, at in asked if at is not None),
     }

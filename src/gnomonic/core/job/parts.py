@@ -167,6 +167,7 @@ class Decisions(Part):
     batten_m: float
     hold_factor: float
     shave_m: float
+    wind_m_s: float
 
     @model_validator(mode="before")
     @classmethod
@@ -195,12 +196,50 @@ class Decisions(Part):
 
 
 class Gate(Part):
-    """An opening from ``at_m``, ``opening_m`` wide along the line."""
+    """A gate whose first post's centre stands at ``at_m``.
+
+    ``leaf_m`` is the length of each leaf, its opening made for it; one staked before a leaf was chosen has ``opening_m`` between
+    post centres instead.  ``kind`` a key of ``finish/data/gates.toml``; ``measured`` when the real leaf was; the post it hangs on
+    (``hinge``), the ``side`` it opens to, how it lies on a slope, how far it opens, how much the ground rises to the left a metre
+    (``rise_left``): what is empty is chosen by the ground.
+    """
 
     id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,24}$")]
     at_m: Annotated[float, Field(ge=0, le=1e6)]
-    opening_m: Annotated[float, Field(ge=0.5, le=30)]
+    opening_m: Annotated[float, Field(ge=0.5, le=30)] | None = None
+    leaf_m: Annotated[float, Field(ge=0.25, le=15)] | None = None
     name: Name = "gate"
+    kind: Annotated[str, Field(pattern=r"^[a-z_]{0,24}$")] = ""
+    measured: bool = False
+    hinge: Literal["", "first", "last"] = ""
+    side: Literal["", "left", "right"] = ""
+    lie: Literal["", "level", "land"] = ""
+    open_deg: Annotated[float, Field(ge=10, le=180)] = 90.0
+    rise_left: Annotated[float, Field(ge=-2, le=2)] | None = None
+
+    @model_validator(mode="after")
+    def _one_width(self) -> "Gate":
+        if (self.opening_m is None) == (self.leaf_m is None):
+            raise ValueError(
+                "a gate has the length of its leaf (leaf_m) or an opening between post centres (opening_m), one of them"
+            )
+        return self
+
+
+class Crossing(Part):
+    """How the water at a station is crossed: ``hung`` from a rope (where nothing is said), or the fabric goes ``over`` it.
+
+    ``flap`` and ``cable`` are keys of ``finish/data/cables.toml``; ``flood_m`` the flood over the lowest of the bed, its speed, the
+    rope's sag as a share of its span: what is left out is taken from the ground and the rules.
+    """
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    how: Literal["hung", "over"] = "hung"
+    flap: Annotated[str, Field(pattern=r"^[a-z_]{0,24}$")] = ""
+    cable: Annotated[str, Field(pattern=r"^[a-z0-9_]{0,24}$")] = ""
+    flood_m: Annotated[float, Field(ge=0, le=10)] | None = None
+    speed_m_s: Annotated[float, Field(ge=0, le=10)] | None = None
+    sag: Annotated[float, Field(ge=0.02, le=0.3)] | None = None
 
 
 class ForcedPost(Part):

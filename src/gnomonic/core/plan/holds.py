@@ -11,11 +11,12 @@ from dataclasses import dataclass
 from gnomonic.core.brace.forces import Ends, corner, lift, side_n, together
 from gnomonic.core.demand.section import Section
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.plan.model import Bay, Holding, Plan, Post, Pull
+from gnomonic.core.plan.model import Bay, Brace, Holding, Plan, Post, Pull
 from gnomonic.core.soil.soils import InSoil, soil
 
 SOLID = ("concrete", "soil cement")  # what goes into the ground with the post as one piece
 CLOSE_ENOUGH_M = 1e-6
+BOTH_WAYS = ("h", "box")  # panels that a second wire makes hold both ways
 
 
 def in_soil(fence: Fence, plan: Plan, post: Post) -> InSoil:
@@ -194,6 +195,14 @@ def _passing(fence: Fence, plan: Plan, post: Post, before: Bay, after: Bay) -> H
     return _held(fence, plan, post, why, Sideways(side, height if side else 0.0), up)
 
 
+def braced_here(plan: Plan, at_m: float) -> Brace | None:
+    """The panel behind a post that can take a second wire, for what pulls it the other way."""
+    return next(
+        (b for b in plan.braces if abs(b.end.stations_m[0] - at_m) < 1e-3 and b.kind in BOTH_WAYS and b.statics.stands),
+        None,
+    )
+
+
 def _inner(fence: Fence, plan: Plan) -> dict[int, Holding]:
     """Brace posts that a panel behind them, or a crossed wire, pulls on more than a little."""
     asked: dict[int, tuple[float, float]] = defaultdict(lambda: (0.0, 0.0))
@@ -206,6 +215,16 @@ def _inner(fence: Fence, plan: Plan) -> dict[int, Holding]:
             if post is not None and post.kind == "brace":
                 now = asked[post.index]
                 asked[post.index] = (max(now[0], abs(shear)), now[1] + max(0.0, up))
+    for over in plan.crossings:
+        for at in (over.at_m, over.to_m):
+            held = braced_here(plan, at)
+            inner = plan.post_at(held.end.stations_m[1]) if held else None
+            if (
+                held and inner is not None and inner.kind == "brace"
+            ):  # the second wire draws its foot to the water, and up
+                level, now = over.built.at_first_level_n, asked[inner.index]
+                up = level * plan.fence_height_m / held.panels[0].level_m
+                asked[inner.index] = (max(now[0], level), max(now[1], up))
     tell = plan.section.system.rule("tell_lift_n")
     return {
         k: _held(fence, plan, plan.posts[k], "brace", Sideways(shear), up)

@@ -22,7 +22,7 @@ from gnomonic.core.job.parts import Fact
 from gnomonic.core.plan.model import Plan
 
 SAME_M = 0.05
-ANCHORS = ("end", "corner", "gate", "join", "pull")
+ANCHORS = ("end", "corner", "gate", "crossing", "join", "pull")
 Names = tuple[str, ...]
 
 

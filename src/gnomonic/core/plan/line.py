@@ -14,13 +14,15 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import on_line, wanted_posts
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.job.parts import Gate
 from gnomonic.core.log.events import Built
 from gnomonic.core.plan.barred import barred_stretches
 from gnomonic.core.plan.braces import Site, brace_all, pulls_on, run_ends
+from gnomonic.core.plan.crossings import gaps_of, waters
+from gnomonic.core.plan.gates import Beside, gaps_for, hang
 from gnomonic.core.plan.hung import Want, WireWant, count_between, cut_sticks, slope_lengths, wants_of, wires_of
 from gnomonic.core.plan.model import Asked, Barred, Plan
-from gnomonic.core.plan.posts import CLOSE_M, Ground, place_posts
+from gnomonic.core.plan.open_ends import with_openings
+from gnomonic.core.plan.posts import CLOSE_M, Ground, asked_rule, place_posts
 from gnomonic.core.plan.rails import Rail, rail_layout, raked_rail, straight_rail
 from gnomonic.core.plan.stock import NOTHING_HUNG
 from gnomonic.core.say import Say, Values
@@ -34,7 +36,7 @@ from gnomonic.core.setout.line import (
     merged,
     solve_between,
 )
-from gnomonic.core.setout.runs import Run, split_runs
+from gnomonic.core.setout.runs import Gap, Run, split_runs
 from gnomonic.core.units import TAPE_M
 
 GRID_M = 0.25
@@ -87,6 +89,7 @@ def lay_out(
     there: dict[str, str],
     memo: LineMemo,
     built: tuple[Built, ...] = (),
+    near: Beside = (),
 ) -> Laid:
     """One line by itself: runs, braces, posts, and what it asks of rolls and coils."""
     hung, d = section_of(fence), fence.decisions
@@ -94,11 +97,21 @@ def lay_out(
     things = on_line(line, fence.found)
     barred = barred_stretches(fence, things)
     spans = [(b.from_m, b.to_m) for b in barred]
-    runs, gates = split_runs(line, fence.gates, d.corner_angle_deg, d.longest_run_m, spans, fence.own.ends_at)
-    ends = run_ends(fence, hung, runs, spans)
-    tees = _tees(fence, line, runs, gates, ends, asked)
-    stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees, built)
     height = d.clearance_m + hung.top_m
+
+    def width(at_m: float) -> float:
+        """Of a gate's post that stands at a station, which may be another line's too."""
+        joined = [a for a in asked if abs(a.at_m - at_m) < CLOSE_M]
+        return asked_rule(hung.gate_post, height, 0.0, "", joined)[0].diameter_m
+
+    wanted = gaps_for(fence, hung, width)
+    found = waters(fence, hung, line, things, wanted, [a.at_m for a in asked], height)
+    runs, gaps = split_runs(
+        line, [*wanted, *gaps_of(found)], d.corner_angle_deg, d.longest_run_m, spans, fence.own.ends_at
+    )
+    ends = run_ends(fence, hung, runs, spans)
+    tees = _tees(fence, line, runs, gaps, ends, asked)
+    stage = _Stage(fence, line, hung, limits, barred, wanted_posts(things), tees, built)
     layouts, evens, ignored, rails = _laid_out(stage, runs, ends, memo, height)
     site = Site(fence, hung, line, height, d.clearance_m)
     held = brace_all(site, runs, ends)
@@ -106,13 +119,15 @@ def lay_out(
         Ground(fence, line, hung, things, asked, there, built), runs, ends, layouts, height, rails
     )
     lengths = slope_lengths(layouts, line, rails)
+    gates = [g for g in gaps if g.role == "gate"]
     made = Plan(
         course=line,
         section=hung,
         limits=limits,
         fence_height_m=height,
         runs=tuple(runs),
-        gates=tuple(gates),
+        gates=hang(fence, hung, line, gates, width, near),
+        waters=tuple(found),
         posts=posts,
         bays=bays,
         braces=held[0],
@@ -132,11 +147,12 @@ def lay_out(
         barred=tuple(barred),
         things=tuple(things),
     )
+    made = with_openings(fence, made, [g for g in gaps if g.role == "crossing"], found)
     return Laid(made, wants_of(fence, hung, runs, ends, layouts, lengths), wires_of(hung, runs, lengths))
 
 
 def _tees(
-    fence: Fence, line: Course, runs: list[Run], gates: list[Gate], ends: list[BraceEnd], asked: tuple[Asked, ...]
+    fence: Fence, line: Course, runs: list[Run], gaps: list[Gap], ends: list[BraceEnd], asked: tuple[Asked, ...]
 ) -> list[float]:
     """Stations within runs where other lines stand.  Raises BadInput (``joins``) for one in a gate or a brace panel."""
     terminals = [t.station_m for r in runs for t in (r.start, r.end)]
@@ -145,10 +161,10 @@ def _tees(
         if min(abs(ask.at_m - t) for t in terminals) < CLOSE_M:
             continue
         values: Values = {"name": ask.name, "on": fence.name, "at": (ask.at_m, "station")}
-        for gate in gates:
-            if gate.at_m < ask.at_m < gate.at_m + gate.opening_m:
+        for gap in gaps:
+            if gap.at_m < ask.at_m < gap.end_m:
                 text = "{name} can't stand on {on} at {at}: {gate} hangs there; join it to a gate post or beyond"
-                raise NoPlan("joins", Say(text, {**values, "gate": gate.name}))
+                raise NoPlan("joins", Say(text, {**values, "gate": gap.name}))
         for end in ends:
             low, high = min(end.stations_m), max(end.stations_m)
             if end.panels and low < ask.at_m < high:

@@ -14,11 +14,12 @@ from gnomonic.core.demand.system import PostKind, PostRule, Slot, System
 from gnomonic.core.fabric.fabrics import Fabric, Wire
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
+from gnomonic.core.finish.hanging import HungGate
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.ground.joined import Meeting
-from gnomonic.core.job.parts import Gate
 from gnomonic.core.log.events import Built
+from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
@@ -32,7 +33,7 @@ SAME_POST_M = 1e-3
 class Post:
     """One post.
 
-    ``kind`` is a key of the system's posts; ``role`` end | corner | gate | pull | brace | line | dip | hump | bend | join;
+    ``kind`` is a key of the system's posts; ``role`` end | corner | gate | crossing | pull | brace | line | dip | hump | bend | join;
     ``role`` join where another line stands on it between this one's ends; ``stock_m`` the length bought; ``shared`` names
     the other line whose post it is; ``joined`` the lines of the job that stand on it; ``name`` is its lasting one
     (``identity.py``); ``rule`` is its kind's, or the kind's of
@@ -369,7 +370,8 @@ class Plan:
 
     ``ends`` is what every run does to the posts it ends on, by station; ``pulls`` holds, by post, all that pulls on it where
     more than this line does; ``holds`` what every post is asked and what it has (``holds.py``); ``rails`` the
-    rigid rail of every run, none where nothing rigid runs along the top.
+    rigid rail of every run, none where nothing rigid runs along the top; ``waters`` is all running water on it, ``crossings`` what of it is
+    crossed.
     """
 
     course: Course
@@ -377,7 +379,7 @@ class Plan:
     limits: Limits
     fence_height_m: float
     runs: tuple[Run, ...]
-    gates: tuple[Gate, ...]
+    gates: tuple[HungGate, ...]
     posts: tuple[Post, ...]
     bays: tuple[Bay, ...]
     braces: tuple[Brace, ...]
@@ -398,6 +400,8 @@ class Plan:
     pulls: tuple[tuple[int, tuple[Pull, ...]], ...] = ()
     holds: tuple[Holding, ...] = ()
     rails: tuple[Rail, ...] = ()
+    crossings: tuple[OverWater, ...] = ()
+    waters: tuple[Water, ...] = ()
 
     @property
     def system(self) -> System:

@@ -121,7 +121,7 @@ def sized(rule: PostRule, height_m: float, deeper_m: float) -> tuple[float, floa
     return depth, above + depth if rule.fit == "cut" else stock, stock
 
 
-def _asked_rule(
+def asked_rule(
     own: PostRule, height_m: float, deeper_m: float, because: str, joined: Sequence[Asked]
 ) -> tuple[PostRule, float, float, str]:
     """Of what kind, how high and how much deeper a post is, as the line that brings it and those that join it ask together.
@@ -218,7 +218,8 @@ def place_posts(
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
         own_high = heights.get(round(station, 6), height_m)
-        rule, high, deeper, because = _asked_rule(section.posts[kind], own_high, deeper, because, joined)
+        own_kind = section.gate_post if role == "gate" else section.posts[kind]
+        rule, high, deeper, because = asked_rule(own_kind, own_high, deeper, because, joined)
         ask = fence.asked_at(station)
         fill = _filled(section, rule, ask)
         if ask:

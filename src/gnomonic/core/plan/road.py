@@ -13,6 +13,7 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
 from gnomonic.core.log.events import Built, Known
+from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.line import Laid, LineMemo, lay_out
@@ -70,11 +71,18 @@ def plan(
     for fence in built:
         own = before.get(fence.id) or LineMemo()
         built_here = _on_its_ground(courses[fence.id], (known or {}).get(fence.id, ()))
-        key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()), built_here)
+        near = beside(fence, courses[fence.id])
+        key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()), built_here, near)
         if own.laid is None or own.key != key:
             try:
                 own.laid = lay_out(
-                    fence, courses[fence.id], asked.get(fence.id, ()), dict(there.get(fence.id, ())), own, built_here
+                    fence,
+                    courses[fence.id],
+                    asked.get(fence.id, ()),
+                    dict(there.get(fence.id, ())),
+                    own,
+                    built_here,
+                    near,
                 )
             except BadInput as error:
                 raise (_of_line(fence.name, error) if several else error) from None

@@ -9,7 +9,7 @@ from gnomonic.core.plan.holds import in_soil
 from gnomonic.core.plan.model import Plan, Post, hand_dug
 from gnomonic.core.soil.backfill import Backfill, backfill, fills
 
-ORDER = ("end", "corner", "gate", "pull", "join", "brace")
+ORDER = ("end", "corner", "gate", "crossing", "pull", "join", "brace")
 FILL_KEYS = {"concrete": "concrete", "soil cement": "soil_cement", "crushed rock": "gravel", "": "tamped"}
 
 

@@ -10,7 +10,7 @@ from gnomonic.core.say import Say, Values, together
 
 CALLED = {
     "post": "{kind}, {long}",
-    "gate_leaf": "gate leaf, {long}",
+    "gate_leaf": "gate leaf, {long} long, {across} high",
     "brace_rail": "brace rail, {across} or more across",
     "brace_wire": "brace wire, {kind} soft",
 }
@@ -22,6 +22,7 @@ GOES = {
     "anchor": "at ends held by boards or by a wire to a buried log",
     "low": "under lows: see the list of lows and humps",
     "strand_joint": "where a coil runs out",
+    "crossing": "over running water: see the sheet of the crossing",
 }
 
 # What a take-off is read by, in the order things are used: title, and the uses that belong to it.
@@ -42,7 +43,8 @@ GROUPS = {
     "Fabric and wire": ("fabric", "strand", "strand_joint"),
     "Rails, boards and battens": ("stick",),
     "Fittings": ("fitting",),
-    "Gates": ("gate",),
+    "Gates": ("gate", "gate_part"),
+    "Crossings": ("crossing",),
 }
 
 
@@ -64,7 +66,7 @@ def named(need: Need) -> Say:
     if need.of == "post" and need.across_m:
         said += ", {across} across"
     elif need.of == "gate_leaf":
-        values["long"] = (need.size_m, "station")
+        values |= {"long": (need.size_m, "station"), "across": (need.across_m, "cut")}
     elif need.of == "strut":
         values["long"] = (need.size_m, "cut")
     elif need.use == "strand":
@@ -95,10 +97,15 @@ def where(need: Need, plan: Plan) -> Say:
             return Say(_ways(plan).get(need.of, catalog()[need.of].reason))
         case "gate":
             gate = next(g for g in plan.gates if need.key == f"gate_{g.id}")
-            return Say(
-                "{name} at {at}: the opening is {wide} between post centres",
-                {"name": gate.name, "at": (gate.at_m, "station"), "wide": (gate.opening_m, "station")},
-            )
+            values: Values = {
+                "name": gate.name,
+                "at": (gate.at_m, "station"),
+                "clear": (gate.clear_m, "cut"),
+                "wide": (gate.opening_m, "cut"),
+            }
+            return Say("{name} at {at}: {clear} clear between post faces, {wide} between their centres", values)
+        case "gate_part":
+            return Say(_gate_ways(plan).get(need.of, catalog()[need.of].reason))
         case use if use in GOES:
             return Say(GOES[use])
         case use:
@@ -164,6 +171,11 @@ def _rolls(plan: Plan) -> str:
 def _ways(plan: Plan) -> dict[str, str]:
     """How each fitting is used here."""
     of = plan.system
-    ways = {r.item: r.way for r in of.gate_fittings} | {r.item: r.way for r in of.splice_fittings}
+    ways = {r.item: r.way for r in of.splice_fittings}
     ways |= {r.item: r.way for r in of.run_fittings} | {r.item: r.way for r in of.bay_fittings}
     return ways | {r.item: r.way for r in of.fittings}
+
+
+def _gate_ways(plan: Plan) -> dict[str, str]:
+    """How each part of the gates is used here, by the first gate that has it."""
+    return {h.item: h.way for gate in reversed(plan.gates) for h in gate.kind.hardware}

@@ -1,0 +1,141 @@
+"""Where water crosses a line: what of it is crossed by a rope and what can't be, and how each crossing is built."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from gnomonic.core.demand.section import Section as Barrier
+from gnomonic.core.finish.crossing import Crossed, Rules, cross, longest_span_m, section_of
+from gnomonic.core.ground.course import Course
+from gnomonic.core.ground.found import OnLine, called
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.job.parts import Crossing
+from gnomonic.core.setout.runs import SHORTEST_RUN_M, Gap
+
+WATER = "water"
+LEANERS = ("cattle", "calves", "horses", "foals")
+NEAR_M = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Water:
+    """A stretch of water on a line, posts kept clear of it: crossed, or ``why`` it is not (``along`` the line, over a ``corner``, under a
+    ``gate``, at an ``end``, another line's ``join`` in it, or the fencer's ``over``)."""
+
+    from_m: float
+    to_m: float
+    name: str
+    channels: int
+    ask: Crossing | None
+    most_m: float
+    why: str = ""
+
+    @property
+    def key(self) -> str:
+        """Its own among the gaps of its line."""
+        return f"water-{self.from_m:.2f}"
+
+    @property
+    def at_m(self) -> float:
+        """Its middle."""
+        return (self.from_m + self.to_m) / 2
+
+
+@dataclass(frozen=True, slots=True)
+class OverWater:
+    """A crossing in its place, between posts at two stations."""
+
+    at_m: float
+    to_m: float
+    name: str
+    channels: int
+    built: Crossed
+
+    @property
+    def middle_m(self) -> float:
+        """Its middle, by which it is asked for."""
+        return (self.at_m + self.to_m) / 2
+
+
+def rules_of(fence: Fence, barrier: Barrier) -> Rules:
+    """What crossings of a line are reckoned by; cattle and horses push harder."""
+    rule = barrier.system.rule
+    leans = any(p.animal in LEANERS for p in fence.hold.animals)
+    return Rules(
+        sag=rule("crossing_sag"), under_m=rule("crossing_under_m"), rest_factor=rule("crossing_rest_factor"), flood_factor=rule("crossing_flood_factor"),
+        clip_share=rule("crossing_clip_share"), first_share=rule("crossing_first_share"), most_m=rule("crossing_most_m"), speed_m_s=rule("crossing_speed_m_s"),
+        drag=rule("crossing_drag"), tie_pa=rule("crossing_tie_pa"), ties_m=rule("crossing_ties_m"), nose_m=rule("crossing_nose_m"),
+        nose_n=rule("crossing_lean_n" if leans else "crossing_nose_n"),
+    )  # fmt: skip
+
+
+def waters(
+    fence: Fence,
+    barrier: Barrier,
+    line: Course,
+    things: Sequence[OnLine],
+    gaps: Sequence[Gap],
+    joins_m: Sequence[float],
+    height_m: float,
+) -> list[Water]:
+    """All running water on a line in order, channels that lie close as one where a rope spans both."""
+    rule = barrier.system.rule
+    most = longest_span_m(rules_of(fence, barrier), height_m)
+    rows = sorted((a, b, called(t.found)) for t in things if t.found.kind == WATER for a, b in t.stretches if b > a)
+    merged: list[tuple[float, float, list[str], int]] = []
+    for a, b, name in rows:
+        if merged and a - merged[-1][1] < rule("crossing_apart_m") and max(b, merged[-1][1]) - merged[-1][0] <= most:
+            low, high, names, count = merged[-1]
+            merged[-1] = (low, max(b, high), names if name in names else [*names, name], count + (a > high))
+        else:
+            merged.append((a, b, [name], 1))
+    turns, limit = np.abs(line.turns_deg()), fence.decisions.corner_angle_deg
+    corners = [float(s) for s, t in zip(line.stations_m[1:-1], turns[1:-1], strict=True) if t > limit]
+    found = []
+    for a, b, names, count in merged:
+        ask = next((c for c in fence.own.crossings if a - NEAR_M <= c.at_m <= b + NEAR_M), None)
+        why = ""
+        if ask is not None and ask.how == "over":
+            why = "over"
+        elif b - a > most:
+            why = "along"
+        elif any(g.at_m - SHORTEST_RUN_M < b and a < g.end_m + SHORTEST_RUN_M for g in gaps):
+            why = "gate"
+        elif any(a - SHORTEST_RUN_M < s < b + SHORTEST_RUN_M for s in corners):
+            why = "corner"
+        elif a < SHORTEST_RUN_M or b > line.length_m - SHORTEST_RUN_M:
+            why = "end"
+        elif any(a < s < b for s in joins_m):
+            why = "join"
+        found.append(Water(a, b, " and ".join(names), count, ask, most, why))
+    return found
+
+
+def gaps_of(found: Sequence[Water]) -> list[Gap]:
+    """What is left open for the water that is crossed; of two so near one another that no fence stands between, the first."""
+    gaps = [Gap(w.key, w.name, w.from_m, w.to_m - w.from_m, "crossing") for w in found if not w.why]
+    close = {b.key for a, b in pairwise(gaps) if b.at_m < a.end_m + SHORTEST_RUN_M}
+    return [g for g in gaps if g.key not in close]
+
+
+def over_water(
+    fence: Fence,
+    barrier: Barrier,
+    line: Course,
+    hung: Sequence[Gap],
+    found: Sequence[Water],
+    height_m: float,
+    posts_n: Sequence[float],
+) -> tuple[OverWater, ...]:
+    """Every crossing built; ``posts_n`` is what each one's posts hold across the stream."""
+    rules, made = rules_of(fence, barrier), []
+    by_key = {w.key: w for w in found}
+    for gap, stands in zip(hung, posts_n, strict=True):
+        water = by_key[gap.key]
+        ask = water.ask or Crossing(at_m=water.at_m)
+        channel = section_of(line.profile, gap.at_m, gap.end_m, height_m)
+        built = cross(channel, rules, stands, ask.flap, ask.cable, ask.flood_m, ask.speed_m_s, ask.sag)
+        made.append(OverWater(gap.at_m, gap.end_m, water.name, water.channels, built))
+    return tuple(made)
