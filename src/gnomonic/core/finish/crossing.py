@@ -6,6 +6,7 @@ Source: statics of the parabola; drag ½ρ·Cd·A·V² of a mat of drift (docs/m
 
 import math
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -30,6 +31,7 @@ class Flap(Sourced):
     pitch_m: float
 
 
+@cache
 def flaps() -> dict[str, Flap]:
     """Every kind of flap by its key, the lightest first."""
     found = {key: Flap.model_validate(row) for key, row in read_data("cables.toml", "finish")["flaps"].items()}

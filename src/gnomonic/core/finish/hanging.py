@@ -5,12 +5,12 @@ Source: geometry and statics, docs/method.md §14; which way round is common pra
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gnomonic.core.finish.cable import GRAVITY
 from gnomonic.core.finish.gates import GateKind
 from gnomonic.core.finish.opening import taken_m
-from gnomonic.core.finish.swing import Height, Swing, hinge_n, swing
+from gnomonic.core.finish.swing import Height, Swing, hinge_n, swings
 from gnomonic.core.ground.profile import Floats, Profile
 from gnomonic.core.job.parts import Gate
 
@@ -176,24 +176,24 @@ def turned(
     if not kind.leaves:
         return (Turn("first", LEFT, "land", (flat(leaf_m, posts, profile, most_gap_m),)),)
     open_rad = math.radians(gate.open_deg)
-    found = []
+    found: list[Turn] = []
     hinges = ["both"] if kind.leaves == 2 else [gate.hinge] if gate.hinge else ["first", "last"]
+    lies = [gate.lie] if gate.lie else ["level", "land"]
+    none = profile.stations_m[:1] * 0
     for hinge in hinges:
         for side in [gate.side] if gate.side else [LEFT, RIGHT]:
-            out = rise_left if side == LEFT else -rise_left
-            for lie in [gate.lie] if gate.lie else ["level", "land"]:
-                swings = []
-                for at in ("first", "last") if hinge == "both" else (hinge,):
-                    (station, width), way = (posts[0], 1) if at == "first" else (posts[1], -1)
-                    pin = station + way * (width / 2 + kind.hinge_gap_m)
-                    height, breaks = ground_about(profile, pin, way, out)
-                    slope = (
-                        float(height(profile.stations_m[:1] * 0 + leaf_m, profile.stations_m[:1] * 0)[0]) / leaf_m
-                        if lie == "land"
-                        else 0.0
-                    )
-                    swings.append(swing(height, leaf_m, open_rad, clearance_m, slope, breaks(leaf_m, leaf_m)))
-                found.append(Turn(hinge, side, lie, tuple(swings)))
+            if side == RIGHT and not gate.side and not rise_left:  # the ground lies alike to both sides
+                found += [replace(t, side=RIGHT) for t in found if t.hinge == hinge]
+                continue
+            by_leaf = []
+            for at in ("first", "last") if hinge == "both" else (hinge,):
+                (station, width), way = (posts[0], 1) if at == "first" else (posts[1], -1)
+                pin = station + way * (width / 2 + kind.hinge_gap_m)
+                height, breaks = ground_about(profile, pin, way, rise_left if side == LEFT else -rise_left)
+                land = float(height(none + leaf_m, none)[0]) / leaf_m
+                slopes = [land if lie == "land" else 0.0 for lie in lies]
+                by_leaf.append(swings(height, leaf_m, open_rad, clearance_m, slopes, breaks(leaf_m, leaf_m)))
+            found += [Turn(hinge, side, lie, tuple(leaf[k] for leaf in by_leaf)) for k, lie in enumerate(lies)]
 
     def rank(turn: Turn) -> tuple[bool, bool, float]:
         return (

@@ -11,8 +11,9 @@ import numpy as np
 
 from gnomonic.core.ground.profile import Floats
 
-STEPS = 181  # places of the leaf that are tried: half a degree apart over a quarter turn
-SPREAD = 24  # places along the leaf, besides the ground's own breaks
+STEPS = 91  # places of the leaf that are tried: a degree apart over a quarter turn
+SPREAD = 16  # places along the leaf, besides the ground's own breaks
+SQUARE = 1e-9
 Height = Callable[[Floats, Floats], Floats]
 
 
@@ -78,26 +79,44 @@ def swing(
     ``along`` counts from the hinge along the closed leaf, ``out`` to the side it opens to; ``breaks_m`` are places along at which
     the ground breaks (behind the hinge negative): the leaf is tried over each.  The whole leaf is swept, not its tip alone.
     """
+    return swings(height, leaf_m, open_rad, clearance_m, (slope,), breaks_m)[0]
+
+
+def swings(
+    height: Height,
+    leaf_m: float,
+    open_rad: float,
+    clearance_m: float,
+    slopes: Sequence[float],
+    breaks_m: Sequence[float] = (),
+) -> list[Swing]:
+    """The same leaf hung at several slopes (``swing``)."""
     angles = np.linspace(0.0, open_rad, STEPS)
-    out_m = np.tile(np.linspace(0.0, leaf_m, SPREAD), (STEPS, 1))
-    cos = np.cos(angles)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        over = [np.where((b / cos > 0) & (b / cos < leaf_m), b / cos, 0.0) for b in breaks_m]
-    far = np.column_stack([out_m, *over]) if over else out_m
-    along, out = far * cos[:, None], far * np.sin(angles)[:, None]
-    ground = height(along.ravel(), out.ravel()).reshape(far.shape)
-    needed = ground - slope * far
-    row, col = np.unravel_index(int(needed.argmax()), needed.shape)
-    highest = max(0.0, float(needed[row, col]))
-    bottom = highest + clearance_m
+    cos, sin = np.cos(angles), np.sin(angles)
+    far = np.tile(np.linspace(0.0, leaf_m, SPREAD + 1), (STEPS, 1))
+    if len(breaks_m):
+        ahead = np.where(np.abs(cos) > SQUARE, cos, np.inf)[:, None]
+        over = np.asarray(breaks_m)[None, :] / ahead
+        far = np.hstack([far, np.where((over > 0) & (over < leaf_m), over, 0.0)])
+    ground = height((far * cos[:, None]).ravel(), (far * sin[:, None]).ravel()).reshape(far.shape)
     closed = np.unique(np.clip([0.0, leaf_m, *breaks_m], 0.0, leaf_m))
-    gaps = bottom + slope * closed - height(closed, np.zeros_like(closed))
-    worst = int(gaps.argmax())
-    tips = height(leaf_m * cos, leaf_m * np.sin(angles))
-    return Swing(
-        slope, bottom, highest, float(angles[row]) if highest > 0 else 0.0, float(far[row, col]) if highest > 0 else 0.0,
-        float(gaps[worst]), float(closed[worst]), float(gaps[-1]), angles, tips,
-    )  # fmt: skip
+    below = height(closed, np.zeros_like(closed))
+    tips = ground[:, SPREAD]
+    found = []
+    for slope in slopes:
+        needed = ground - slope * far
+        row, col = divmod(int(needed.argmax()), needed.shape[1])
+        highest = max(0.0, float(needed[row, col]))
+        bottom = highest + clearance_m
+        gaps = bottom + slope * closed - below
+        worst = int(gaps.argmax())
+        found.append(
+            Swing(
+                slope, bottom, highest, float(angles[row]) if highest > 0 else 0.0, float(far[row, col]) if highest > 0 else 0.0,
+                float(gaps[worst]), float(closed[worst]), float(gaps[-1]), angles, tips,
+            )
+        )  # fmt: skip
+    return found
 
 
 def hinge_n(weight_n: float, leaf_m: float, apart_m: float) -> float:
