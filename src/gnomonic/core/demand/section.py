@@ -69,6 +69,10 @@ class Section:
         """A gate's post: a terminal one size bigger."""
         return self.posts["terminal"].model_copy(update=self.system.gate_post)
 
+    def terminal(self, role: str) -> PostRule:
+        """The post at an end of a run, by its role: a gate's is one size bigger."""
+        return self.gate_post if role == "gate" else self.posts["terminal"]
+
     @property
     def named(self) -> str:
         """Its label for the eye: strands reckoned for a demand are counted."""

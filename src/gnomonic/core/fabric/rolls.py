@@ -96,10 +96,11 @@ class _Job:
             found: list[tuple[Score, _Group]] = []
             for new in range(fewest, fewest + (2 if real else 1)):
                 group = _Group(names, own, new)
-                if self.slack_m(group) < -EPS_M or not self.joinable(group):
+                slack = self.slack_m(group)
+                if slack < -EPS_M or not self.joinable(group):
                     continue
                 if not real:
-                    found.append(((new, len(own) + new - 1, -self.slack_m(group)), group))
+                    found.append(((new, len(own) + new - 1, -slack), group))
                 elif laid := self.lay(group):
                     found.append(((new, len(own) + new - 1, -laid[1]), group))
                     break
@@ -115,7 +116,10 @@ class _Job:
             while True:
                 own = offcuts
                 while True:
-                    for score, group in options(subset | first, own):
+                    made = options(subset | first, own)
+                    for score, group in made:
+                        if top is not None and score[0] > top[0][0]:
+                            continue  # what is left takes rolls too: no fewer than this group alone
                         if after := best(rest ^ subset, offcuts ^ own):
                             total = (score[0] + after[0][0], score[1] + after[0][1], min(score[2], after[0][2]))
                             if top is None or total < top[0]:

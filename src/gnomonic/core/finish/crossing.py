@@ -7,6 +7,7 @@ Source: statics of the parabola; drag ½ρ·Cd·A·V² of a mat of drift (docs/m
 import math
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 import numpy as np
 
@@ -55,6 +56,7 @@ class Rules:
     ties_m: float
     nose_m: float
     nose_n: float
+    flood_m: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,6 +133,7 @@ class Crossed:
     nose_n_m: float
     wanted_nose_n_m: float
     over_posts: bool
+    flood_said: bool
     rules: Rules
 
     @property
@@ -224,22 +227,32 @@ def cross(
         if key and key not in known:
             raise BadInput(what, f"there is no {what} called “{key[:24]}”; there are: {', '.join(known)}")
     sag_m = (sag or rules.sag) * section.span_m
-    banks = min(section.banks_m) - section.lowest_m
-    flood = banks if flood_m is None else flood_m
+    flood = max(min(section.banks_m) - section.lowest_m, rules.flood_m) if flood_m is None else flood_m
+    speed = rules.speed_m_s if speed_m_s is None else speed_m_s
+    rope = section.rope_m(sag_m)
+    drop = np.clip(rope - section.bed_m - rules.under_m, 0.0, None)
+    wet = wet_face_m2(section, rope, rules.under_m, flood)
+    chord = math.hypot(section.span_m, section.heads_m[1] - section.heads_m[0])
+    fixed: dict[str, Any] = {
+        "section": section,
+        "rules": rules,
+        "sag_m": sag_m,
+        "drop_m": float(np.trapezoid(drop, section.stations_m)) / section.span_m,
+        "drop_most_m": float(drop.max()),
+        "rope_m": _rope_long_m(section.span_m, chord, sag_m),
+        "flood_m": flood,
+        "flood_said": flood_m is not None,
+        "speed_m_s": speed,
+        "wet_m2": wet,
+        "drag_n": WATER_KG_M3 / 2 * rules.drag * wet * speed**2,
+        "posts_n": posts_n,
+        "over_posts": section.lowest_m + flood >= min(section.heads_m),
+    }
     found = None
     for flap in [flap_key] if flap_key else list(flaps()):
         for cable in [cable_key] if cable_key else list(cables()):
-            found = _made(
-                section,
-                rules,
-                posts_n,
-                (flap, cable),
-                sag_m,
-                flood,
-                rules.speed_m_s if speed_m_s is None else speed_m_s,
-            )
-            wanted = min(found.drag_n, found.posts_n)
-            if found.rest_holds and found.rope_stands_n >= wanted:
+            found = _made(fixed, flap, cable)
+            if found.rest_holds and found.rope_stands_n >= min(found.drag_n, posts_n):
                 break
         if found is not None and found.heavy:
             break
@@ -247,40 +260,35 @@ def cross(
     return found
 
 
-def _made(
-    section: Section,
-    rules: Rules,
-    posts_n: float,
-    keys: tuple[str, str],
-    sag_m: float,
-    flood_m: float,
-    speed_m_s: float,
-) -> Crossed:
-    flap, cable = flaps()[keys[0]], cables()[keys[1]]
-    rope = section.rope_m(sag_m)
-    drop = np.clip(rope - section.bed_m - rules.under_m, 0.0, None)
-    face = float(np.trapezoid(drop, section.stations_m))
-    mean, span = face / section.span_m, section.span_m
+def _made(fixed: dict[str, Any], flap_key: str, cable_key: str) -> Crossed:
+    """A crossing with one flap and one rope: its loads, what it stands, its weak ties."""
+    flap, cable = flaps()[flap_key], cables()[cable_key]
+    section, rules, sag_m, mean = fixed["section"], fixed["rules"], fixed["sag_m"], fixed["drop_m"]
+    span = section.span_m
     weight = (flap.kg_m2 * mean + cable.kg_m) * GRAVITY
-    chord = math.hypot(span, section.heads_m[1] - section.heads_m[0])
-    wet = wet_face_m2(section, rope, rules.under_m, flood_m)
-    drag = WATER_KG_M3 / 2 * rules.drag * wet * speed_m_s**2
-    has = rules.clip_share * cable.break_n
-    # the push across at which the rope's end, with its factor, comes to what it has
-    alone = rope_end_n(section, sag_m, 1.0, 0.0)
-    most = has / rules.flood_factor / alone
+    # the load a metre at which the rope's end, with its factor, comes to what it has; what of it is left for a push across
+    most = rules.clip_share * cable.break_n / rules.flood_factor / rope_end_n(section, sag_m, 1.0, 0.0)
     rope_stands = span * math.sqrt(max(0.0, most**2 - weight**2))
     ties = max(2, math.ceil(rules.ties_m * span - 1e-9))
-    least = rules.first_share * min(posts_n, rope_stands)
-    fits = [g for g in TIE_GAUGES if ties * rules.tie_pa * gauge(g).area_m2 <= least]
-    tie = fits[-1] if fits else TIE_GAUGES[0]
-    first = ties * rules.tie_pa * gauge(tie).area_m2
+    least = rules.first_share * min(fixed["posts_n"], rope_stands)
+    tie = next((g for g in reversed(TIE_GAUGES) if ties * rules.tie_pa * gauge(g).area_m2 <= least), TIE_GAUGES[0])
     return Crossed(
-        cable, keys[1], flap, keys[0], section, sag_m, mean, float(drop.max()), weight,
-        _rope_long_m(span, chord, sag_m), weight * span**2 / (8 * sag_m), rope_end_n(section, sag_m, weight, 0.0), flood_m, speed_m_s, wet, drag,
-        rope_end_n(section, sag_m, weight, drag), posts_n, rope_stands, first, tie, ties,
-        nose_n_m(flap.kg_m2 * mean, float(drop.max()), rules.nose_m), rules.nose_n, section.lowest_m + flood_m >= min(section.heads_m), rules,
-    )  # fmt: skip
+        **fixed,
+        cable=cable,
+        cable_key=cable_key,
+        flap=flap,
+        flap_key=flap_key,
+        weight_n_m=weight,
+        rest_n=weight * span**2 / (8 * sag_m),
+        rest_end_n=rope_end_n(section, sag_m, weight, 0.0),
+        flood_end_n=rope_end_n(section, sag_m, weight, fixed["drag_n"]),
+        rope_stands_n=rope_stands,
+        first_n=ties * rules.tie_pa * gauge(tie).area_m2,
+        tie_gauge=tie,
+        ties=ties,
+        nose_n_m=nose_n_m(flap.kg_m2 * mean, fixed["drop_most_m"], rules.nose_m),
+        wanted_nose_n_m=rules.nose_n,
+    )
 
 
 def _rope_long_m(span_m: float, chord_m: float, sag_m: float) -> float:

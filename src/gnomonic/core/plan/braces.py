@@ -132,8 +132,10 @@ def build_brace(site: Site, end: BraceEnd, run: Run, ask: BraceAsk) -> Brace:
         bad = next((b for p in panels if (b := why_not(p, site.height_m + section.posts["brace"].over_m))), "")
         grade = panels[0].rise_m / panels[0].level_m
         statics = fallen(len(panels), bad) if bad else braced(pull, high, grade, panels, ea_ratio(section, kind))
-    terminal, inner = section.posts["terminal"].diameter_m, section.posts["brace"].diameter_m
-    second = terminal if end.stations_m[-1] in (run.start.station_m, run.end.station_m) else inner
+    inner = section.posts["brace"].diameter_m
+    first, other = (run.start, run.end) if end.at_start else (run.end, run.start)
+    terminal = section.terminal(first.role).diameter_m
+    second = section.terminal(other.role).diameter_m if end.stations_m[-1] == other.station_m else inner
     faces = [(terminal + second) / 2] + [inner] * (end.panels - 1)
     loops, wraps = system.rule("brace_wire_loops"), system.rule("brace_wire_wraps_m")
     cuts = tuple(

@@ -67,7 +67,7 @@ def rules_of(fence: Fence, barrier: Barrier) -> Rules:
         sag=rule("crossing_sag"), under_m=rule("crossing_under_m"), rest_factor=rule("crossing_rest_factor"), flood_factor=rule("crossing_flood_factor"),
         clip_share=rule("crossing_clip_share"), first_share=rule("crossing_first_share"), most_m=rule("crossing_most_m"), speed_m_s=rule("crossing_speed_m_s"),
         drag=rule("crossing_drag"), tie_pa=rule("crossing_tie_pa"), ties_m=rule("crossing_ties_m"), nose_m=rule("crossing_nose_m"),
-        nose_n=rule("crossing_lean_n" if leans else "crossing_nose_n"),
+        nose_n=rule("crossing_lean_n" if leans else "crossing_nose_n"), flood_m=rule("crossing_flood_m"),
     )  # fmt: skip
 
 

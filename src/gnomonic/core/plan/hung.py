@@ -64,6 +64,11 @@ def stock_cut(fabric: Fabric, lengths_m: Sequence[float]) -> list[float]:
     return [math.floor(m / pitch + 1e-6) * pitch for m in lengths_m]
 
 
+def ends_wide_m(section: Section, first: Run, last: Run) -> float:
+    """What both terminals of a side take of it: half of each."""
+    return (section.terminal(first.start.role).diameter_m + section.terminal(last.end.role).diameter_m) / 2
+
+
 def _shut(ends: Sequence[BraceEnd], side: Sequence[int]) -> tuple[int, int]:
     """Bays at the start and the end of a side that take no splice: every panel of its braces, or its end bay."""
     return max(1, _own_panels(ends[2 * side[0]])), max(1, _own_panels(ends[2 * side[-1] + 1]))
@@ -114,7 +119,7 @@ def wants_of(
         posts = np.concatenate([lengths[k][bool(n) :] + starts[n] for n, k in enumerate(side)])
         need = float(posts[-1]) + 2 * d.tie_off_m
         if fabric.kind == "link":
-            clear = float(posts[-1]) - section.posts["terminal"].diameter_m
+            clear = float(posts[-1]) - ends_wide_m(section, runs[side[0]], runs[side[-1]])
             need = link_need_m(clear, fabric, section.system.rule("stretch_share"))
         along.append(d.tie_off_m + posts)
         stations.append(np.concatenate([layouts[k].stations_m[bool(n) :] for n, k in enumerate(side)]))
@@ -173,10 +178,11 @@ def count_between(fence: Fence, section: Section, bays: tuple[Bay, ...]) -> tupl
     return tuple(counts.items())
 
 
-def cut_sticks(section: Section, bays: tuple[Bay, ...], posts: int, lengths: list[Floats]) -> tuple[Sticks, ...]:
+def cut_sticks(
+    section: Section, runs: Sequence[Run], bays: tuple[Bay, ...], posts: int, lengths: list[Floats]
+) -> tuple[Sticks, ...]:
     """Rails and boards of the job."""
     if not section.system.sticks:
         return ()
-    wide = section.posts["terminal"].diameter_m
-    clear = [float(along[-1]) - wide for along in lengths]
+    clear = [float(along[-1]) - ends_wide_m(section, run, run) for run, along in zip(runs, lengths, strict=True)]
     return tuple(sticks(section, clear, [b.slope_m for b in bays], posts, section.top_m))

@@ -139,7 +139,7 @@ def lay_out(
         coils=(),
         slope_m=tuple(float(along[-1]) for along in lengths),
         between=count_between(fence, hung, bays),
-        sticks=cut_sticks(hung, bays, len(posts), lengths),
+        sticks=cut_sticks(hung, runs, bays, len(posts), lengths),
         layout=tuple(layouts),
         rails=tuple(rails),
         even=tuple(evens),

@@ -218,7 +218,7 @@ def place_posts(
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
         joined = ground.joined_at(station)
         own_high = heights.get(round(station, 6), height_m)
-        own_kind = section.gate_post if role == "gate" else section.posts[kind]
+        own_kind = section.terminal(role) if kind == "terminal" else section.posts[kind]
         rule, high, deeper, because = asked_rule(own_kind, own_high, deeper, because, joined)
         ask = fence.asked_at(station)
         fill = _filled(section, rule, ask)

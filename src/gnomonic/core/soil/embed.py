@@ -18,6 +18,8 @@ def root(low: float, high: float, rising_through: Callable[[float], float]) -> f
     """Where a rising function crosses zero between two values, by halving."""
     for _ in range(100):
         middle = (low + high) / 2
+        if middle in (low, high):
+            break
         low, high = (middle, high) if rising_through(middle) < 0 else (low, middle)
     return (low + high) / 2
 

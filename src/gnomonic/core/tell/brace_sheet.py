@@ -85,10 +85,9 @@ def brace_sheet(plan: Plan, brace: Brace, measured: Measured | None = None) -> B
         for h in ([brace.panels[k].rail_out_m] if k < len(brace.panels) else [brace.panels[-1].rail_in_m])
     )
     string = highest + STRING_OVER_M
-    terminal, inner = (
-        plan.section.posts["terminal"].diameter_m,
-        plan.section.posts["brace"].diameter_m,
-    )
+    stands = plan.post_at(brace.end.stations_m[0])
+    terminal = stands.rule.diameter_m if stands else plan.section.posts["terminal"].diameter_m
+    inner = plan.section.posts["brace"].diameter_m
     for k, panel in enumerate(brace.panels):
         faces = ((terminal if k == 0 else inner), inner)
         level, given = panel.level_m, measured is not None and k == 0

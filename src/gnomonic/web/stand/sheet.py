@@ -127,10 +127,8 @@ def _from_log(post: Post, ahead: bool, plan: Plan) -> Measured | None:
     known = next((c for c in post.built.clear if c.ahead == ahead), None) if post.built else None
     if known is None:
         return None
-    posts = plan.section.posts
-    return Measured(
-        known.clear_m, known.outer_m or posts["terminal"].diameter_m, known.inner_m or posts["brace"].diameter_m
-    )
+    inner = known.inner_m or plan.section.posts["brace"].diameter_m
+    return Measured(known.clear_m, known.outer_m or post.rule.diameter_m, inner)
 
 
 def _sheet_rows(fence: Fence, post: Post, brace: Brace, sheet: BraceSheet) -> list[tuple[Say, Say]]:
