@@ -16,6 +16,8 @@ INCH_M = 0.0254
 FOOT_M = 0.3048
 ACRE_M2 = 4046.8564224
 POUND_FORCE_N = 4.4482216152605
+POUND_KG = 0.45359237
+MILE_H_M_S = 0.44704
 VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
 PRINTED = {"1/2": "½", "1/4": "¼", "3/4": "¾", "1/8": "⅛", "3/8": "⅜", "5/8": "⅝", "7/8": "⅞"}
 LENGTH_UNITS_M = {
@@ -161,7 +163,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 def format_quantity(value: float, kind: str, system: System) -> str:
     """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``,
-    and ``warmth``, a difference of temperature (K).
+    ``warmth``, a difference of temperature (K), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` (N·m).
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
@@ -189,6 +191,14 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return f"{rounded(value * 1.8)} °F" if us else f"{rounded(value)} °C"
     if kind == "count":
         return rounded(value)
+    if kind == "speed":
+        return f"{rounded(value / MILE_H_M_S)} mph" if us else f"{rounded(value)} m/s"
+    if kind == "load":
+        return f"{rounded(value / POUND_FORCE_N * FOOT_M)} lb/ft" if us else f"{rounded(value)} N/m"
+    if kind == "mass":
+        return f"{rounded(value / POUND_KG)} lb" if us else f"{rounded(value)} kg"
+    if kind == "moment":
+        return f"{_tens(value / POUND_FORCE_N / FOOT_M)} ft·lb" if us else f"{_tens(value)} N·m"
     if kind == "times":
         return f"{rounded(value, 1)} ×"
     raise ValueError(f"no such kind of quantity: {kind}")

@@ -310,6 +310,12 @@ def common_caution(name: str) -> str:
 
 
 @cache
+def opening_steps() -> tuple[Step, ...]:
+    """Steps of whatever has gates or crosses water."""
+    return tuple(Step.model_validate(row) for row in read_data("common.toml")["opening_steps"])
+
+
+@cache
 def common_rules() -> dict[str, Rule]:
     """Rules that hold for every system unless it has its own."""
     return {name: Rule.model_validate(row) for name, row in read_data("common.toml")["rules"].items()}

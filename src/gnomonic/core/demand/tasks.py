@@ -7,7 +7,7 @@ from gnomonic.core.demand.system import common_rule
 from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.sourced import Sourced, read_data
 
-Per = Literal["m", "post", "run", "run_end", "roll", "splice", "strand_m", "gate"]
+Per = Literal["m", "post", "run", "run_end", "roll", "splice", "strand_m", "gate", "crossing"]
 
 
 class Task(Sourced):

@@ -19,7 +19,6 @@ from gnomonic.core.plan.crossings import NEAR_M, waters
 from gnomonic.core.plan.gates import kind_of
 from gnomonic.core.plan.line import section_of as barrier_of
 from gnomonic.core.say import Say, Values
-from gnomonic.core.units import TAPE_M
 
 Key = Annotated[str, Field(max_length=24)]
 
@@ -206,7 +205,7 @@ def _crossed(fence: Fence, edit: SayCrossing) -> Fence:
 
 
 def mended_gates(job: Job, edit: MendGates) -> Job:
-    """Every gate staked between centres with a leaf: ``widen`` for the leaf sold that was meant (the longest no longer than what was
+    """Every gate staked between centres with a leaf: ``widen`` for the leaf sold that was meant (the nearest to what was
     staked less the hinges' and the latch's room), or ``made`` to measure for what its posts leave.  Raises BadInput."""
     for line in job.lines:
         if line.standing == "there" or (edit.only and line.id != edit.only):
@@ -230,9 +229,7 @@ def staked_leaf_m(fence: Fence, gate: Gate, how: str) -> float:
     assert gate.opening_m is not None
     if how == "widen":
         meant = leaf_that_fits_m(gate.opening_m, kind.panes, kind.gaps_m, (0.0, 0.0)) / kind.panes
-        sold = [m for m in kind.leaves_m if m <= meant + TAPE_M]
-        if sold:
-            return sold[-1]
+        return min(kind.leaves_m, key=lambda m: (abs(m - meant), m))
     width = barrier.gate_post.diameter_m
     fits = leaf_that_fits_m(gate.opening_m, kind.panes, kind.gaps_m, (width, width)) / kind.panes
     if fits < LEAST_M:

@@ -14,6 +14,7 @@ from gnomonic.core.snags.built import short_holes
 from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.joins import join_snags
+from gnomonic.core.snags.openings import opening_snags
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.snags.standing import stand_snags
 from gnomonic.core.units import TAPE_M
@@ -34,6 +35,7 @@ def snags(
         *ground_snags(fence, plan, today),
         *join_snags(fence, meetings, today),
         *stand_snags(fence, plan),
+        *opening_snags(fence, plan, book or shipped()),
         *short_holes(fence, plan),
         *_under_the_wire(fence, plan),
         *_forbidden(plan),

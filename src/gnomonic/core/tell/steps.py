@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gnomonic.core.demand.catalog import catalog
-from gnomonic.core.demand.system import Step, common_caution
+from gnomonic.core.demand.system import Step, common_caution, opening_steps
 from gnomonic.core.demand.tasks import Per, Task, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
-from gnomonic.core.haul.counts import filled_m3, fitting_counts, own_posts
+from gnomonic.core.haul.counts import filled_m3, fitting_counts, gate_counts, own_posts
 from gnomonic.core.haul.work import work_of
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
@@ -125,7 +125,8 @@ def _values(fence: Fence, plan: Plan) -> Values:
     """Everything a step may speak of."""
     counts = fitting_counts(plan)
     values = _ground_values(fence, plan, counts) | _post_values(plan) | _hung_values(plan) | _fastened_values(plan)
-    values |= _foot_values(plan, counts)
+    values |= _foot_values(plan, counts) | _opening_values(plan)
+    counts = counts | gate_counts(plan)
     for name, item in COUNTED.items():
         values[name] = f"{counts.get(item, 0):.0f}"
     rules = plan.system.rules
@@ -237,6 +238,22 @@ def _foot_values(plan: Plan, counts: dict[str, float]) -> Values:
     }
 
 
+def _opening_values(plan: Plan) -> Values:
+    """Gates by what is done with them, and crossings."""
+    leafed = [g for g in plan.gates if g.kind.leaves]
+    clears = {f"clear_{g.id}": (g.clear_m, "cut") for g in leafed}
+    return {
+        "stacked_gates": ", ".join(g.name for g in plan.gates if g.kind.stacked > 1),
+        "leaf_gates": ", ".join(g.name for g in leafed),
+        "waters": " and ".join(dict.fromkeys(c.name for c in plan.crossings))
+        + (f" at {len(plan.crossings)} places" if len(plan.crossings) > 1 else ""),
+        "ropes": ", ".join(dict.fromkeys(c.built.cable.title for c in plan.crossings)),
+        "clips": str(sum(2 * c.built.cable.clips for c in plan.crossings)),
+        "ties": str(sum(c.built.ties for c in plan.crossings)),
+        **clears,
+    }
+
+
 COUNTED = {
     "tie_offs": "tie_off",
     "end_clips": "tie_off_clip",
@@ -270,6 +287,9 @@ def _has(plan: Plan, when: str) -> bool:
         "": True,
         "splices": bool(plan.rolls.splices),
         "gates": bool(plan.gates),
+        "stacked": any(g.kind.stacked > 1 for g in plan.gates),
+        "leaves": any(g.kind.leaves for g in plan.gates),
+        "crossed": bool(plan.crossings),
         "between": any(not p.fixed and p.slot in ("firm", "light") for p in plan.posts),
         "guide": guide,
         "no_guide": not guide,
@@ -323,7 +343,7 @@ def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
     done = [s for s in plan.system.steps if chosen(section, s.school) and _has(plan, s.when)]
     extra = [Step(text=e.step) for e in section.extras if e.step]
     last = len(done) - (1 if len(done) > 1 else 0)
-    done = [*done[:last], *extra, *done[last:]]
+    done = _with_openings(plan, [*done[:last], *extra], done[last:])
     how = _splice(plan)[1]
     kinds = [s.task for s in done]
     keys = [kind if kinds.count(kind) == 1 else f"{kind}_{kinds[: k + 1].count(kind)}" for k, kind in enumerate(kinds)]
@@ -351,6 +371,16 @@ def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
     return found
 
 
+def _with_openings(plan: Plan, done: list[Step], last: list[Step]) -> list[Step]:
+    """The steps with those of gates and crossings: leaves are joined and measured before any end is set, water is crossed near the end."""
+    wanted = [s for s in opening_steps() if _has(plan, s.when)]
+    first = next((k for k, s in enumerate(done) if s.task in ("ends", "posts")), 0)
+    early, late = [s for s in wanted if s.task != "crossings"], [s for s in wanted if s.task == "crossings"]
+    clears = ", ".join(f"{g.name} {{clear_{g.id}}}" for g in plan.gates if g.kind.leaves)
+    early = [s.model_copy(update={"text": s.text.replace("{clears}", clears)}) for s in early]
+    return [*done[:first], *early, *done[first:], *late, *last]
+
+
 TERMINALS = re.compile(r"(?:the )?\{terminals\} (terminal post|strainer|end and corner post|corner post)s")
 
 
@@ -374,6 +404,7 @@ def _quantity(plan: Plan, per: Per) -> float:
         "splice": len(rolls.splices) + sum(m.splices for m in plan.more),
         "strand_m": sum(c.total_m for c in plan.coils),
         "gate": len(plan.gates),
+        "crossing": len(plan.crossings),
     }
     return float(counts[per])
 

@@ -1,0 +1,465 @@
+"""Snags of gates, water and wind: leaves that don't fit their openings, ground they rub on or hang over, water that can't be crossed, posts that
+lean in a gale.
+"""
+
+from typing import Any
+
+from gnomonic.core.demand.animals import Book
+from gnomonic.core.edits.gates import staked_leaf_m
+from gnomonic.core.errors import BadInput
+from gnomonic.core.finish.hanging import FITS_M, HungGate
+from gnomonic.core.finish.opening import leaf_that_fits_m
+from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.crossings import OverWater, Water
+from gnomonic.core.plan.model import Plan
+from gnomonic.core.plan.wind import wind_on
+from gnomonic.core.say import Say, Value, Values
+from gnomonic.core.snags.snag import Remedy, Snag
+from gnomonic.core.units import TAPE_M
+
+PAGE = "openings"
+MOVED_M = 0.02
+WAYS = 3
+WIND_CASES = {"bare": "bare", "ice": "a quarter inch of ice on its wires", "litter": "three tenths of it caught full"}
+
+
+def opening_snags(fence: Fence, plan: Plan, book: Book) -> list[Snag]:
+    """Every snag of a line's gates, of its water and of wind."""
+    found = [s for gate in plan.gates for s in _gate(fence, plan, gate, book)]
+    found += [s for water in plan.waters if (s := _water(plan, water))]
+    found += [s for over in plan.crossings for s in _crossing(over)]
+    return [*found, *_wind(fence, plan)]
+
+
+def _at(gate: HungGate, **more: Value) -> Values:
+    return {
+        "name": gate.name,
+        "at": (gate.at_m, "station"),
+        "clear": (gate.clear_m, "cut"),
+        "leaf": (gate.leaf_m, "cut"),
+        "wide": (gate.opening_m, "cut"),
+        **more,
+    }
+
+
+def _set(gate: HungGate, **said: Any) -> dict[str, Any]:
+    return {"do": "set_gate", "id": gate.id, **said}
+
+
+def _gate(fence: Fence, plan: Plan, gate: HungGate, book: Book) -> list[Snag]:
+    found = []
+    if not gate.made:
+        found.append(_staked(fence, plan, gate))
+    elif gate.fits_m < -FITS_M:
+        found.append(_tight(gate))
+    elif abs(gate.moved_m) > MOVED_M:
+        post = plan.post_at(gate.at_m) if gate.moved_m < 0 else plan.post_at(gate.end_m)
+        values = _at(
+            gate,
+            by=(abs(gate.moved_m), "cut"),
+            way="back" if gate.moved_m < 0 else "on",
+            post=post.name if post else "",
+        )
+        title = Say("{name} was moved {way} by {by}: it hangs from the post at {at}", values)
+        found.append(
+            Snag(
+                "gate-moved",
+                False,
+                0.4,
+                gate.at_m,
+                title,
+                Say("its opening stays {clear} clear, as its leaf of {leaf} needs", values),
+                go=PAGE,
+            )
+        )
+    if gate.made and not gate.gate.measured and gate.kind.leaves:
+        values = _at(gate)
+        ways = (Remedy(Say("it is measured: {leaf}", values), _set(gate, measured=True)),)
+        why = Say(
+            "sold lengths are nominal: put the leaf together, measure it, then set out {clear} clear from that", values
+        )
+        found.append(
+            Snag(
+                "gate-unmeasured",
+                False,
+                1.5,
+                gate.at_m,
+                Say("Measure the leaf of {name} before its posts are set", values),
+                why,
+                ways,
+                PAGE,
+            )
+        )
+    found += [*_ground(fence, plan, gate), *_bend(plan, gate), *_short(plan, gate), *_passes(fence, gate, book)]
+    return found
+
+
+def _staked(fence: Fence, plan: Plan, gate: HungGate) -> Snag:
+    """An opening staked between centres: asked about once."""
+    fits = leaf_that_fits_m(gate.opening_m, gate.kind.panes, gate.kind.gaps_m, gate.posts_m) / gate.kind.panes
+    ways = []
+    try:
+        sold = staked_leaf_m(fence, gate.gate, "widen")
+        if abs(sold - fits) > TAPE_M:
+            ways.append(
+                Remedy(
+                    Say("a leaf of {leaf}, its posts moved apart", _at(gate, leaf=(sold, "station"))),
+                    _set(gate, leaf_m=sold),
+                )
+            )
+        made = staked_leaf_m(fence, gate.gate, "made")
+        ways.append(
+            Remedy(Say("a leaf made to measure: {leaf}", _at(gate, leaf=(made, "cut"))), _set(gate, leaf_m=made))
+        )
+        staked = sum(
+            g.opening_m is not None for line in fence.job.lines for g in line.gates if line.standing != "there"
+        )
+        if staked > 1:
+            ways.append(
+                Remedy(
+                    Say(f"all {staked} of the job: leaves as sold, posts moved apart"),
+                    {"do": "mend_gates", "how": "widen"},
+                )
+            )
+    except BadInput:
+        ways = [Remedy(Say("close it up"), {"do": "remove_gate", "id": gate.id})]
+    values = _at(gate, fits=(max(fits, 0.0), "cut"))
+    title = Say("{name} was staked {wide} between post centres: what leaf hangs there?", values)
+    words = (
+        "between the faces of its posts lie {clear}: a leaf of {fits} fits"
+        if fits > 0
+        else "its posts leave {clear} between their faces: no leaf fits"
+    )
+    return Snag("gate-staked", False, 25.0, gate.at_m, title, Say(words, values), tuple(ways[:WAYS]), PAGE)
+
+
+def _tight(gate: HungGate) -> Snag:
+    """A leaf that its opening, held between two other posts, is too narrow for."""
+    fits = leaf_that_fits_m(gate.opening_m, gate.kind.panes, gate.kind.gaps_m, gate.posts_m) / gate.kind.panes
+    sold = [m for m in gate.kind.leaves_m if m <= fits + FITS_M]
+    ways = [Remedy(Say("a leaf of {long}", {"long": (m, "station")}), _set(gate, leaf_m=m)) for m in sold[-1:]]
+    if fits > 0.25:
+        ways.append(
+            Remedy(Say("a leaf made to measure: {long}", {"long": (fits, "cut")}), _set(gate, leaf_m=round(fits, 4)))
+        )
+    values = _at(gate, short=(-gate.fits_m, "cut"))
+    title = Say("{name} does not fit: its leaf of {leaf} is {short} too long for {clear} between the posts", values)
+    why = Say(
+        "its posts are those of other runs on both sides and can't be moved apart: another leaf, or another place",
+        values,
+    )
+    return Snag("gate-tight", True, 60.0, gate.at_m, title, why, tuple(ways), PAGE)
+
+
+def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
+    """A leaf with too much under it, and one over water."""
+    found = []
+    for water in plan.waters:
+        if water.from_m < gate.end_m and gate.at_m < water.to_m:
+            values = _at(gate, water=water.name)
+            room = [(water.to_m + 0.5, "beyond it"), (water.from_m - gate.opening_m - 0.5, "before it")]
+            ways = [
+                Remedy(
+                    Say("hang it {where}, at {to}", {"where": where, "to": (to, "station")}),
+                    {"do": "move_gate", "id": gate.id, "at_m": round(to, 3)},
+                )
+                for to, where in room
+                if 0 < to < plan.course.length_m - gate.opening_m
+            ]
+            title, why = (
+                Say("{name} hangs over {water}", values),
+                Say(
+                    "the first flood takes a leaf that hangs in it: cross the water by a rope, and hang the gate beside it"
+                ),
+            )
+            found.append(Snag("gate-water", True, 70.0, gate.at_m, title, why, tuple(ways), PAGE))
+    turn = gate.turn
+    if turn.gap_m <= gate.most_gap_m + FITS_M or not gate.kind.leaves:
+        return found
+    worst = turn.worst
+    better = [t for t in gate.turns if t.gap_m < turn.gap_m - FITS_M]
+    ways = [
+        Remedy(
+            _way_words(gate, t.hinge, t.side, t.lie),
+            _set(gate, hinge="" if t.hinge == "both" else t.hinge, side=t.side, lie=t.lie),
+        )
+        for t in sorted(better, key=lambda t: t.gap_m)[:1]
+    ]
+    values = _at(
+        gate,
+        gap=(turn.gap_m, "gap"),
+        most=(gate.most_gap_m, "gap"),
+        up=(worst.bottom_m, "gap"),
+        high=(worst.highest_m, "gap"),
+        grade=(abs(gate.grade), "grade"),
+    )
+    title = Say("{gap} under the leaf of {name} when it is shut", values)
+    lifted = (
+        "the ground it swings over rises {high} over its hinge, so it hangs {up} up"
+        if worst.highest_m > 0.01
+        else "the ground falls away under it"
+    )
+    why = Say(
+        lifted + "; more than {most} lets stock under: slide it along, dig the sweep down, or hang a board under it",
+        values,
+    )
+    found.append(Snag("gate-gap", False, 12.0, gate.at_m, title, why, tuple(ways), PAGE))
+    return found
+
+
+def _way_words(gate: HungGate, hinge: str, side: str, lie: str) -> Say:
+    hung = {"first": "hung on its first post", "last": "hung on its last post", "both": "hung"}[hinge]
+    return Say(f"{hung}, opening to the {side}, " + ("level" if lie == "level" else "with the land"))
+
+
+def _bend(plan: Plan, gate: HungGate) -> list[Snag]:
+    line, noticed = plan.course, plan.system.rule("noticed_turn_deg")
+    for station, turn in zip(line.stations_m[1:-1].tolist(), line.turns_deg()[1:-1].tolist(), strict=True):
+        if gate.at_m + 1e-6 < station < gate.end_m - 1e-6 and abs(turn) > noticed:
+            values = _at(gate, turn=(abs(turn), "angle"), bend=(station, "station"))
+            ways = [
+                Remedy(Say("hang it from the bend"), {"do": "move_gate", "id": gate.id, "at_m": round(station, 3)}),
+                Remedy(
+                    Say("let it end at the bend"),
+                    {"do": "move_gate", "id": gate.id, "at_m": round(station - gate.opening_m, 3)},
+                ),
+            ]
+            short = Say("The line bends {turn} inside {name}, at {bend}", values)
+            why = Say(
+                "its posts stand nearer than {wide} measured along the line: the leaf does not shut straight", values
+            )
+            return [
+                Snag(
+                    "gate-bend", True, 40.0, gate.at_m, short, why, tuple(w for w in ways if w.edit["at_m"] >= 0), PAGE
+                )
+            ]
+    return []
+
+
+def _short(plan: Plan, gate: HungGate) -> list[Snag]:
+    """A bit of fence beside a gate that has no room for braces of its own: the gate stands in another end's panel."""
+    for brace in plan.braces:
+        run = plan.runs[brace.end.run]
+        if not brace.end.shared or brace.end.crossed or not brace.end.at_start:
+            continue
+        for at, far in ((run.end.station_m, run.start), (run.start.station_m, run.end)):
+            if abs(at - (gate.at_m if far is run.start else gate.end_m)) > 1e-3 or far.role == "gate":
+                continue
+            ahead = far is run.start
+            to = far.station_m if ahead else far.station_m - gate.opening_m
+            room = 2 * max(brace.end.spacing_m, 2.4384)
+            away = far.station_m + room if ahead else far.station_m - room - gate.opening_m
+            ways = [
+                Remedy(
+                    Say("hang it from the post at {to}", {"to": (far.station_m, "station")}),
+                    {"do": "move_gate", "id": gate.id, "at_m": round(max(0.0, to), 3)},
+                )
+            ]
+            if 0 < away < plan.course.length_m - gate.opening_m:
+                ways.append(
+                    Remedy(
+                        Say("move it to {to}, clear of the brace", {"to": (away, "station")}),
+                        {"do": "move_gate", "id": gate.id, "at_m": round(away, 3)},
+                    )
+                )
+            values = _at(gate, long=(run.length_m, "cut"), far=(far.station_m, "station"))
+            title = Say("{name} stands in the brace of the post at {far}: {long} of fence between them", values)
+            why = Say("too short for a brace at each end: both pulls and the leaf hang on one panel")
+            return [Snag("gate-panel", False, 9.0, gate.at_m, title, why, tuple(ways), PAGE)]
+    return []
+
+
+def _passes(fence: Fence, gate: HungGate, book: Book) -> list[Snag]:
+    """Who walks through what has no leaf."""
+    held = {p.animal for p in fence.hold.animals} & set(gate.kind.passes) - {"people"}
+    if not held:
+        return []
+    names = ", ".join(book.animals[k].title for k in sorted(held) if k in book.animals)
+    values = _at(gate, who=names, what=gate.kind.title)
+    ways = (Remedy(Say("a gate for people instead"), _set(gate, kind="person", leaf_m=1.2192)),)
+    title = Say("{who} pass {name}", values)
+    return [
+        Snag(
+            "gate-passed",
+            True,
+            55.0,
+            gate.at_m,
+            title,
+            Say("a {what} holds cattle and horses, nothing that is narrower", values),
+            ways,
+            PAGE,
+        )
+    ]
+
+
+NOT_CROSSED = {
+    "along": (
+        "{name} runs along the line for {long}",
+        "a rope spans {most} at most here: move the line to one bank, or cross where the water is narrower",
+    ),
+    "gate": (
+        "A gate hangs in {name} at {at}, or so near that no fence stands between",
+        "move the gate: both banks want a braced post",
+    ),
+    "corner": (
+        "The line turns in {name} at {at}",
+        "a rope runs straight from bank to bank: move the corner out of the water",
+    ),
+    "end": ("The line ends in {name} at {at}", "end it on the bank, or run it across"),
+    "join": ("Another line stands in {name} at {at}", "join it on a bank: nothing stands in the channel"),
+}
+
+
+def _water(plan: Plan, water: Water) -> Snag | None:
+    """Water that is not crossed: posts and fabric are in it."""
+    if water.why not in NOT_CROSSED:
+        return None
+    values: Values = {
+        "name": water.name,
+        "at": (water.at_m, "station"),
+        "long": (water.to_m - water.from_m, "station"),
+        "most": (water.most_m, "station"),
+    }
+    title, why = NOT_CROSSED[water.why]
+    return Snag("water-" + water.why, True, 65.0, water.at_m, Say(title, values), Say(why, values), (), PAGE)
+
+
+def _crossing(over: OverWater) -> list[Snag]:
+    """What is wrong with a crossing, and what nobody has said of it."""
+    c, found = over.built, []
+    at = round(over.middle_m, 3)
+    values: Values = {
+        "name": over.name, "at": (at, "station"), "flood": (c.flood_m, "depth"), "heads": (min(c.section.heads_m) - c.section.lowest_m, "depth"),
+        "pull": (c.rest_end_n, "force"), "rope": c.cable.title, "first": (c.first_n, "force"), "posts": (c.posts_n, "force"), "stands": (c.rope_stands_n, "force"),
+        "drag": (c.drag_n, "force"), "nose": (c.nose_n_m, "load"), "wanted": (c.wanted_nose_n_m, "load"), "span": (c.section.span_m, "station"),
+    }  # fmt: skip
+    say = {"do": "say_crossing", "at_m": at}
+    if c.over_posts:
+        why = Say(
+            "what hangs there is under water to its rope: it goes with the first of it. Cross elsewhere, or let the fence lie down there",
+            values,
+        )
+        found.append(
+            Snag(
+                "flood-over",
+                True,
+                60.0,
+                at,
+                Say("A flood of {flood} stands over the posts at {name} ({heads})", values),
+                why,
+                (),
+                PAGE,
+            )
+        )
+    elif not c.fails_first:
+        deeper = Remedy(
+            Say("its posts {deep} deep in concrete", {"deep": (1.2192, "depth")}),
+            {
+                "do": "ask_post",
+                "at_m": round(over.at_m, 3),
+                "also": [round(over.to_m, 3)],
+                "depth_m": 1.2192,
+                "fill": "concrete",
+            },
+        )
+        why = Say(
+            "even the lightest ties let go only at {first} across; the posts hold {posts}, the rope {stands}: the posts would go first",
+            values,
+        )
+        found.append(
+            Snag(
+                "flood-posts",
+                True,
+                45.0,
+                at,
+                Say("At {name} the posts would go before what hangs between them", values),
+                why,
+                (deeper,),
+                PAGE,
+            )
+        )
+    if not c.rest_holds:
+        thinner = Remedy(Say("more sag: a tenth of the span"), {**say, "sag": 0.1})
+        found.append(
+            Snag(
+                "rope",
+                True,
+                45.0,
+                at,
+                Say("The rope over {name} is pulled {pull} by what hangs from it", values),
+                Say(
+                    "a {rope} holds less than that with its factor: a thicker one, more sag, or a lighter flap", values
+                ),
+                (thinner,),
+                PAGE,
+            )
+        )
+    if not c.heavy:
+        heavier = Remedy(Say("the heaviest flap"), {**say, "flap": "heavy"})
+        more = [] if c.flap_key == "heavy" else [heavier]
+        found.append(
+            Snag(
+                "flap-light",
+                False,
+                8.0,
+                at,
+                Say("Stock can lean through what hangs over {name}", values),
+                Say("{nose} opens it a foot; {wanted} is what they push with", values),
+                tuple(more),
+                PAGE,
+            )
+        )
+    if not c.flood_said:
+        ways = tuple(
+            Remedy(Say("{high} over the bed", {"high": (m, "depth")}), {**say, "flood_m": m}) for m in (0.6096, 0.9144)
+        )
+        found.append(
+            Snag(
+                "flood-unknown",
+                False,
+                1.2,
+                at,
+                Say("How high does {name} come?", values),
+                Say("{flood} over its bed is taken: look for drift in the bushes, ask who has seen it", values),
+                ways,
+                PAGE,
+            )
+        )
+    return found
+
+
+def _wind(fence: Fence, plan: Plan) -> list[Snag]:
+    """Line posts that a gust pushes over, the worst named."""
+    bad = [b for b in wind_on(fence, plan) if not b.holds]
+    if not bad:
+        return []
+    worst = bad[0]
+    values: Values = {
+        "at": (worst.post.station_m, "station"), "push": (worst.push_n, "force"), "up": (worst.at_m, "cut"), "has": (min(worst.has_n, worst.stands_n or worst.has_n), "force"),
+        "need": (worst.push_n * worst.factor, "force"), "speed": (worst.face.speed_m_s, "speed"), "case": WIND_CASES[worst.face.case], "share": (worst.face.solidity, "share"),
+        "kind": worst.post.rule.title,
+    }  # fmt: skip
+    bay = fence.decisions.longest_bay_m
+    ways = []
+    shorter = round(max(1.0, bay / worst.share) * 20) / 20
+    if bay / shorter < 3 and shorter < bay - TAPE_M and bay / worst.share >= 1.0:
+        ways.append(
+            Remedy(
+                Say("bays of {bay}", {"bay": (shorter, "station")}),
+                {"do": "decide", "key": "longest_bay_m", "value": shorter},
+            )
+        )
+    deep = round(worst.post.depth_m * worst.share**0.5 + 0.04, 2)
+    if deep <= 1.5:
+        at = sorted({round(p.station_m, 3) for p in plan.posts if not p.fixed})
+        ways.append(
+            Remedy(
+                Say("line posts {deep} deep", {"deep": (deep, "depth")}),
+                {"do": "ask_post", "at_m": at[0], "also": at[1:400], "depth_m": deep},
+            )
+        )
+    title = Say("A gust of {speed} pushes line posts {push} each, {up} up: {has} is what they hold", values)
+    why = Say(
+        "{case}, {share} of its face covered; with the factor they should hold {need}: it leans by spring", values
+    )
+    return [Snag("wind", False, min(40.0, 10.0 * worst.share), worst.post.station_m, title, why, tuple(ways), PAGE)]
