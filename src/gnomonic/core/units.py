@@ -163,7 +163,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 def format_quantity(value: float, kind: str, system: System) -> str:
     """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``,
-    ``warmth``, a difference of temperature (K), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` (N·m).
+    ``warmth``, a difference of temperature (K), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` and ``torque`` of a nut (N·m).
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
@@ -197,8 +197,9 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return f"{rounded(value / POUND_FORCE_N * FOOT_M)} lb/ft" if us else f"{rounded(value)} N/m"
     if kind == "mass":
         return f"{rounded(value / POUND_KG)} lb" if us else f"{rounded(value)} kg"
-    if kind == "moment":
-        return f"{_tens(value / POUND_FORCE_N / FOOT_M)} ft·lb" if us else f"{_tens(value)} N·m"
+    if kind in ("moment", "torque"):
+        whole = _tens if kind == "moment" else rounded
+        return f"{whole(value / POUND_FORCE_N / FOOT_M)} ft·lb" if us else f"{whole(value)} N·m"
     if kind == "times":
         return f"{rounded(value, 1)} ×"
     raise ValueError(f"no such kind of quantity: {kind}")

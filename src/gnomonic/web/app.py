@@ -87,7 +87,10 @@ def templates() -> Jinja2Templates:
     made = Jinja2Templates(
         directory=[
             HERE / "templates",
-            *(HERE / verb for verb in ("home", "lines", "walk", "hold", "set", "haul", "stand", "sums", "patterns")),
+            *(
+                HERE / verb
+                for verb in ("home", "lines", "walk", "hold", "set", "haul", "stand", "openings", "sums", "patterns")
+            ),
         ]
     )
     made.env.globals.update(asset=asset, link=link, version=__version__)
@@ -148,6 +151,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
     from gnomonic.web.lines import routes as lines
+    from gnomonic.web.openings import routes as openings
+    from gnomonic.web.openings import sheet as gate_sheet
     from gnomonic.web.patterns import routes as patterns
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.stand import log, sheet
@@ -186,6 +191,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         stand,
         sheet,
         log,
+        openings,
+        gate_sheet,
         haul,
         sums,
     ):

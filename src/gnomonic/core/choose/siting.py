@@ -15,12 +15,12 @@ from gnomonic.core.finish.hanging import HungGate
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence, changed
-from gnomonic.core.plan.gates import beside
+from gnomonic.core.plan.gates import beside, hang
 from gnomonic.core.plan.line import LineMemo, lay_out
 from gnomonic.core.plan.model import Asked, Plan
 from gnomonic.core.plan.shared import asked_of
-from gnomonic.core.say import Say
-from gnomonic.core.setout.runs import SHORTEST_RUN_M
+from gnomonic.core.say import Say, Values
+from gnomonic.core.setout.runs import SHORTEST_RUN_M, Gap
 
 STEP_M = 0.25
 MOST_M = 1000.0
@@ -28,6 +28,7 @@ ANGLES, SPREAD = 10, 8
 PLANNED = 4
 APART_M = 3.0  # two places nearer than this are one
 WATER_M = 0.5
+OFF_M = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,7 @@ def sites(fence: Fence, plan: Plan, gate: HungGate, from_m: float, to_m: float) 
     line, wide = plan.course, gate.opening_m
     low, high = max(0.0, from_m), min(line.length_m, to_m)
     if high - low < wide or high - low > MOST_M:
-        values = {"wide": (wide, "station"), "most": (MOST_M, "station")}
+        values: Values = {"wide": (wide, "station"), "most": (MOST_M, "station")}
         raise BadInput(
             "to_m", Say("the stretch must be longer than the gate ({wide}) and at most {most}", dict(values))
         )
@@ -128,6 +129,17 @@ def _ruled_out(fence: Fence, plan: Plan, gate: HungGate, at: Floats) -> list[str
         stands = [(bar.from_m < s) & (s < bar.to_m) for s in (at, end)]
         rule_out(stands[0] | stands[1], f"a post in {bar.reason or 'a forbidden stretch'}")
     return [str(w) for w in found]
+
+
+def hung_at(fence: Fence, plan: Plan, gate: HungGate, at_m: float) -> HungGate:
+    """The gate as it would hang from another station, its posts alike; nothing else is planned.  Raises BadInput (``at``) off the line."""
+    if not 0 <= at_m <= plan.course.length_m - gate.opening_m + OFF_M:
+        values: Values = {"end": (plan.course.length_m - gate.opening_m, "station")}
+        raise BadInput("at", Say("the gate hangs between 0 and {end} of this line", values))
+    moved = tuple(g.model_copy(update={"at_m": at_m}) if g.id == gate.id else g for g in fence.gates)
+    there, wide = changed(fence, gates=moved), gate.posts_m[0]
+    gap = Gap(gate.id, gate.name, at_m, gate.opening_m)
+    return hang(there, plan.section, plan.course, [gap], lambda _: wide, beside(there, plan.course))[0]
 
 
 def best_places(fence: Fence, plan: Plan, gate: HungGate, found: Sites, memo: LineMemo | None = None) -> list[Place]:

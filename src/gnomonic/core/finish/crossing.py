@@ -18,7 +18,8 @@ from gnomonic.core.ground.profile import Floats, Profile
 from gnomonic.core.sourced import Sourced, read_data
 
 WATER_KG_M3 = 1000.0
-TIE_GAUGES = (16.0, 14.5, 14.0, 12.5, 11.0, 9.0)
+TIE_GAUGES = (20.0, 19.0, 18.0, 17.0, 16.0, 15.5, 14.5, 14.0, 12.5, 11.0, 9.0)
+TIES_M = (0.5, 1.0, 1.5)  # of the usual number
 AFTER_BED = 400
 
 
@@ -54,6 +55,7 @@ class Rules:
     drag: float
     tie_pa: float
     ties_m: float
+    tie_factor: float
     nose_m: float
     nose_n: float
     flood_m: float
@@ -269,9 +271,7 @@ def _made(fixed: dict[str, Any], flap_key: str, cable_key: str) -> Crossed:
     # the load a metre at which the rope's end, with its factor, comes to what it has; what of it is left for a push across
     most = rules.clip_share * cable.break_n / rules.flood_factor / rope_end_n(section, sag_m, 1.0, 0.0)
     rope_stands = span * math.sqrt(max(0.0, most**2 - weight**2))
-    ties = max(2, math.ceil(rules.ties_m * span - 1e-9))
-    least = rules.first_share * min(fixed["posts_n"], rope_stands)
-    tie = next((g for g in reversed(TIE_GAUGES) if ties * rules.tie_pa * gauge(g).area_m2 <= least), TIE_GAUGES[0])
+    tie, ties, first = weak_ties(rules, span, weight * span, rules.first_share * min(fixed["posts_n"], rope_stands))
     return Crossed(
         **fixed,
         cable=cable,
@@ -283,12 +283,34 @@ def _made(fixed: dict[str, Any], flap_key: str, cable_key: str) -> Crossed:
         rest_end_n=rope_end_n(section, sag_m, weight, 0.0),
         flood_end_n=rope_end_n(section, sag_m, weight, fixed["drag_n"]),
         rope_stands_n=rope_stands,
-        first_n=ties * rules.tie_pa * gauge(tie).area_m2,
+        first_n=first,
         tie_gauge=tie,
         ties=ties,
         nose_n_m=nose_n_m(flap.kg_m2 * mean, fixed["drop_most_m"], rules.nose_m),
         wanted_nose_n_m=rules.nose_n,
     )
+
+
+def weak_ties(rules: Rules, span_m: float, weight_n: float, least_n: float) -> tuple[float, int, float]:
+    """Gauge and number of single ties, and the push across at which they let go: they carry what hangs besides, so √((n·b)² − W²).
+
+    Of those that carry ``weight_n`` with their factor the strongest that lets go under ``least_n``; where none does, the weakest that
+    carries it.
+    """
+    found = []
+    for share in TIES_M:
+        ties = max(2, math.ceil(share * rules.ties_m * span_m - 1e-9))
+        for tie in TIE_GAUGES:
+            holds = ties * rules.tie_pa * gauge(tie).area_m2
+            if holds >= rules.tie_factor * weight_n:
+                found.append((math.sqrt(holds**2 - weight_n**2), tie, ties))
+    fits = [row for row in found if row[0] <= least_n]
+    first, tie, ties = (
+        max(fits, key=lambda r: (r[0], -abs(r[2] - rules.ties_m * span_m)))
+        if fits
+        else min(found, default=(0.0, TIE_GAUGES[-1], 2))
+    )
+    return tie, ties, first
 
 
 def _rope_long_m(span_m: float, chord_m: float, sag_m: float) -> float:

@@ -17,6 +17,7 @@ from gnomonic.core.setout.runs import SHORTEST_RUN_M, Gap
 WATER = "water"
 LEANERS = ("cattle", "calves", "horses", "foals")
 NEAR_M = 0.5
+FLOOD_STEP_M = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +67,7 @@ def rules_of(fence: Fence, barrier: Barrier) -> Rules:
     return Rules(
         sag=rule("crossing_sag"), under_m=rule("crossing_under_m"), rest_factor=rule("crossing_rest_factor"), flood_factor=rule("crossing_flood_factor"),
         clip_share=rule("crossing_clip_share"), first_share=rule("crossing_first_share"), most_m=rule("crossing_most_m"), speed_m_s=rule("crossing_speed_m_s"),
-        drag=rule("crossing_drag"), tie_pa=rule("crossing_tie_pa"), ties_m=rule("crossing_ties_m"), nose_m=rule("crossing_nose_m"),
+        drag=rule("crossing_drag"), tie_pa=rule("crossing_tie_pa"), ties_m=rule("crossing_ties_m"), tie_factor=rule("crossing_tie_factor"), nose_m=rule("crossing_nose_m"),
         nose_n=rule("crossing_lean_n" if leans else "crossing_nose_n"), flood_m=rule("crossing_flood_m"),
     )  # fmt: skip
 
@@ -82,8 +83,13 @@ def waters(
 ) -> list[Water]:
     """All running water on a line in order, channels that lie close as one where a rope spans both."""
     rule = barrier.system.rule
+    said = [c for c in fence.own.crossings if c.flood_m is not None]
     most = longest_span_m(rules_of(fence, barrier), height_m)
     rows = sorted((a, b, called(t.found)) for t in things if t.found.kind == WATER for a, b in t.stretches if b > a)
+    rows = sorted(
+        (*_in_flood(line, a, b, next((c for c in said if a - NEAR_M <= c.at_m <= b + NEAR_M), None), most), name)
+        for a, b, name in rows
+    )
     merged: list[tuple[float, float, list[str], int]] = []
     for a, b, name in rows:
         if merged and a - merged[-1][1] < rule("crossing_apart_m") and max(b, merged[-1][1]) - merged[-1][0] <= most:
@@ -111,6 +117,27 @@ def waters(
             why = "join"
         found.append(Water(a, b, " and ".join(names), count, ask, most, why))
     return found
+
+
+def _in_flood(line: Course, low_m: float, high_m: float, said: Crossing | None, most_m: float) -> tuple[float, float]:
+    """A stretch of water out to where the ground stands over the flood that was said of it; as it is where that is wider than a rope spans."""
+    if said is None or said.flood_m is None:
+        return low_m, high_m
+    profile = line.profile
+    within = np.concatenate([[low_m], profile.breaks_between(low_m, high_m), [high_m]])
+    level = float(profile.at(within).min()) + said.flood_m
+    at = np.concatenate(
+        [
+            np.arange(max(0.0, low_m - most_m), low_m, FLOOD_STEP_M),
+            within,
+            np.arange(high_m, min(line.length_m, high_m + most_m), FLOOD_STEP_M),
+        ]
+    )
+    at = np.unique(at)
+    dry = profile.at(at) >= level
+    left, right = at[(at <= low_m) & dry], at[(at >= high_m) & dry]
+    low, high = (float(left[-1]) if len(left) else low_m), (float(right[0]) if len(right) else high_m)
+    return (low, high) if high - low <= most_m else (low_m, high_m)
 
 
 def gaps_of(found: Sequence[Water]) -> list[Gap]:

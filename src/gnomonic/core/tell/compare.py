@@ -19,6 +19,7 @@ def _signed(count: int, one: str, many: str) -> str:
 Side = tuple[Fence, Plan]
 Named = dict[str, Value]
 MOST_ITEMS = 4
+SAME_GAP_M = 0.003
 LEAST = {"": 0.5, "m": 0.05, "m3": 0.005}
 
 
@@ -40,6 +41,9 @@ def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
     weak_old, weak_new = _count(before, _weak), _count(after, _weak)
     if weak_old != weak_new:
         parts.append(f"posts that do not stay put {weak_old} → {weak_new}")
+    for more_parts, more_values in (_gates(before, after), _water(before, after)):
+        parts += more_parts
+        values |= more_values
     parts += _hung_instead(was, now)
     for name, kind, (old_m, new_m), least in (
         ("worst gap", "gap", _most(before, after, _worst), 0.003),
@@ -58,6 +62,48 @@ def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
     if not parts and [_places(p) for p in before] != [_places(p) for p in after]:
         parts.append("posts moved, nothing else changed")
     return Say(", ".join(parts), values) if parts else None
+
+
+def _gates(before: Sequence[Plan], after: Sequence[Plan]) -> tuple[list[str], Named]:
+    """Gates that hang otherwise than they did: one by name, several counted."""
+    old = {(k, g.id): g for k, p in enumerate(before) for g in p.gates}
+    now = {(k, g.id): g for k, p in enumerate(after) for g in p.gates}
+    other = [(old[k], g) for k, g in now.items() if k in old and (old[k].leaf_m, old[k].key, old[k].made, old[k].turn.hinge, old[k].turn.side, old[k].turn.lie, round(old[k].clear_m, 4)) != (g.leaf_m, g.key, g.made, g.turn.hinge, g.turn.side, g.turn.lie, round(g.clear_m, 4))]  # fmt: skip
+    if len(other) > 1:
+        return [f"{len(other)} gates hang otherwise: openings made for their leaves"], {}
+    values: Named = {}
+    parts = []
+    for was, it in other:
+        values |= {
+            "gate_name": it.name,
+            "gate_leaf": (it.leaf_m, "cut"),
+            "gate_clear": (it.clear_m, "cut"),
+            "gate_old": (was.turn.gap_m, "gap"),
+            "gate_gap": (it.turn.gap_m, "gap"),
+        }
+        under = ", {gate_old} → {gate_gap} under it" if abs(was.turn.gap_m - it.turn.gap_m) > SAME_GAP_M else ""
+        parts.append("{gate_name}: leaf {gate_leaf}, {gate_clear} clear" + under)
+    return parts, values
+
+
+def _water(before: Sequence[Plan], after: Sequence[Plan]) -> tuple[list[str], Named]:
+    """Crossings more or less, and one that is built otherwise."""
+    old, now = (
+        {(k, round(c.middle_m)): c for k, p in enumerate(side) for c in p.crossings} for side in (before, after)
+    )
+    if len(old) != len(now):
+        return [_signed(len(now) - len(old), "crossing", "crossings")], {}
+    for k, c in now.items():
+        was = old.get(k)
+        if was and (was.built.cable_key, was.built.flap_key, round(was.built.push_n), round(was.built.section.span_m, 2)) != (c.built.cable_key, c.built.flap_key, round(c.built.push_n), round(c.built.section.span_m, 2)):  # fmt: skip
+            values: Named = {
+                "water": c.name,
+                "rope": c.built.cable.title,
+                "span": (c.built.section.span_m, "cut"),
+                "push": (c.built.push_n, "force"),
+            }
+            return ["{water}: {rope} over {span}, pushed {push} at most"], values
+    return [], {}
 
 
 def _count(plans: Sequence[Plan], of: Callable[[Plan], int]) -> int:

@@ -49,6 +49,12 @@ def unchanged(was: Fence, now: Fence, plan: Plan, edit: dict[str, Any]) -> Say:
             reason = Say("posts stand alike by that school")
         case "fill_low":
             reason = Say("no low lies there that is deeper than allowed")
+        case "set_gate":
+            reason = Say("it hangs so already; what was said is kept with it")
+        case "say_crossing":
+            reason = Say("the same rope, flap and ties do; what was said is kept with it")
+        case "mend_gates":
+            reason = Say("every gate has its leaf already")
         case "swath":
             reason = Say("the swath is cleared, nothing is planned on it: see the walk sheet")
         case _:

@@ -71,6 +71,7 @@ export function quantity(value, kind) {
   if (kind === "load") return us ? `${rounded((value / POUND) * 0.3048)} lb/ft` : `${rounded(value)} N/m`;
   if (kind === "mass") return us ? `${rounded(value / 0.45359237)} lb` : `${rounded(value)} kg`;
   if (kind === "moment") return us ? `${tens(value / POUND / 0.3048)} ft·lb` : `${tens(value)} N·m`;
+  if (kind === "torque") return us ? `${rounded(value / POUND / 0.3048)} ft·lb` : `${rounded(value)} N·m`;
   if (kind === "times") return `${rounded(value, 1)} ×`;
   if (kind === "angle") return `${rounded(value)}°`;
   if (kind === "warmth") return us ? `${rounded(value * 1.8)} °F` : `${rounded(value)} °C`;
