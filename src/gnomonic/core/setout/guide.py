@@ -14,7 +14,6 @@ import numpy as np
 
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.profile import Profile
-from gnomonic.core.setout.runs import STRAIGHT_DEG
 
 CLEAR_M = 0.05  # a wire nearer to the ground than this drags
 REACH_M = 1.5  # and one higher is out of sight of a post's foot
@@ -45,13 +44,13 @@ class Side:
         return float(np.interp(station_m, at, z)) - ground
 
 
-def sides_of(line: Course, high_m: float) -> list[Side]:
-    """The straight sides of a line, each with its guide wire ``high_m`` over the ground at both ends.
+def sides_of(line: Course, high_m: float, turn_deg: float) -> list[Side]:
+    """The sides of a line between turns of more than ``turn_deg``, each with its guide wire ``high_m`` over the ground at both ends.
 
     Where that would drag on a hump or stand out of reach over a dip a pole holds it there at the same height.
     """
     turns = np.abs(line.turns_deg())
-    breaks = [float(s) for s, t in zip(line.stations_m[1:-1], turns[1:-1], strict=True) if t > STRAIGHT_DEG]
+    breaks = [float(s) for s, t in zip(line.stations_m[1:-1], turns[1:-1], strict=True) if t > turn_deg]
     return [_side(line.profile, a, b, high_m) for a, b in pairwise([0.0, *breaks, line.length_m]) if b - a > CLEAR_M]
 
 

@@ -96,7 +96,37 @@ def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
             for b in plan.bays
         ],
         "runs": [{"from": mm(r.start.station_m), "to": mm(r.end.station_m)} for r in plan.runs],
-        "gates": [{"id": g.id, "at": mm(g.at_m), "opening": mm(g.opening_m), "name": g.name} for g in plan.gates],
+        "gates": [
+            {
+                "id": g.id,
+                "at": mm(g.at_m),
+                "opening": mm(g.opening_m),
+                "name": g.name,
+                "clear": mm(g.clear_m),
+                "leaf": mm(g.leaf_m),
+                "leaves": g.kind.leaves,
+                "high": mm(g.high_m),
+                "hinge": g.turn.hinge,
+                "side": g.turn.side,
+                "hung": [[mm(s.bottom_m), round(s.slope, 5)] for s in g.turn.swings],
+                "first": mm(g.posts_m[0]),
+                "last": mm(g.posts_m[1]),
+            }
+            for g in plan.gates
+        ],
+        "crossings": [
+            {
+                "at": mm(c.at_m),
+                "to": mm(c.to_m),
+                "name": c.name,
+                "sag": mm(c.built.sag_m),
+                "head": mm(plan.fence_height_m),
+                "under": mm(c.built.rules.under_m),
+                "pitch": c.built.flap.pitch_m,
+                "flood": mm(c.built.flood_m),
+            }
+            for c in plan.crossings
+        ],
         "materials": {kind: rule.material for kind, rule in plan.section.posts.items()},
         "even": said(against_even(plan)),
     }

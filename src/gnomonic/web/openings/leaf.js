@@ -124,6 +124,7 @@ export function above(svg, g) {
     }
     if (g.say.open === 90 && k === 0 && Math.abs(s.tips[s.tips.length - 1]) > 0.01) parts.push(label(f.x(open[0]) + h.way * 8, f.y(open[1]) + (side > 0 ? 10 : -4), `ground ${quantity(Math.abs(s.tips[s.tips.length - 1]), "gap")} ${s.tips[s.tips.length - 1] > 0 ? "higher" : "lower"}`, { class: "leafdim", "text-anchor": h.way > 0 ? "start" : "end" }));
   });
+  if (leaves.length && g.turn.leaves.some((s) => s.tips.some((z) => Math.abs(z) > 0.01))) parts.push(label(14, f.height - 8, "Brown: the ground under its tip, inward where it rises", { class: "leafname" }));
   parts.push(label(14, 16, leaves.length ? `From above, opening to the ${g.turn.side} of the line` : "From above", { class: "leafname" }));
   svg.replaceChildren(...parts);
 }

@@ -96,7 +96,7 @@ function show() {
   chosen.water = Math.min(chosen.water, Math.max(0, made.crossings.length + made.waters.length - 1));
   if (open === "gates") gates();
   if (open === "water") water();
-  if (open === "guides") guidesPanel(at("panel-guides"), made.guides);
+  if (open === "guides") guidesPanel(at("panel-guides"), made.guides, job.drawing.ground);
   if (open === "wind") windPanel(at("panel-wind"), made.wind, job);
 }
 

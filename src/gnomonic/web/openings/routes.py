@@ -208,7 +208,7 @@ def _water_json(water: Water) -> Json:
 
 def _guides(fence: Fence, plan: Plan) -> Json:
     rule, profile = plan.system.rule, plan.course.profile
-    sides = sides_of(plan.course, rule("guide_high_m"))
+    sides = sides_of(plan.course, rule("guide_high_m"), rule("noticed_turn_deg"))
     heads = []
     for run in plan.runs:
         low, high = run.start.station_m, run.end.station_m
@@ -243,6 +243,7 @@ def _side(profile: Any, side: Side, plan: Plan) -> Json:
     return {
         "from": side.from_m, "to": side.to_m, "long": side.length_m, "least": side.least_m, "most": side.most_m, "sights": [list(s) for s in side.sights], "posts": len(inside),
         "over": [[p.station_m, mm(h)] for p, h in zip(inside, over, strict=True)],
+        "held": [list(h) for h in side.held_m],
     }  # fmt: skip
 
 
@@ -266,9 +267,11 @@ def _wind(fence: Fence, plan: Plan) -> Json:
     return {
         "speed": fence.decisions.wind_m_s,
         "factor": plan.system.rule("wind_factor"),
+        "top": plan.fence_height_m,
+        "foot": fence.decisions.clearance_m,
         "faces": [{"case": f.case, "push": f.push_n_m, "at": f.at_m + fence.decisions.clearance_m, "share": f.solidity, "speed": f.speed_m_s} for f in faces(plan.section, fence.decisions.wind_m_s, fence.decisions.clearance_m)],
         "rows": [
-            {"name": tag_name(fence, b.post.name), "at": b.post.station_m, "kind": said(b.post.rule.title), "soil": b.at.soil.words + (", wet" if b.at.wet else ""), "depth": b.post.depth_m, "share": min(b.share, 99.0), "ok": b.holds, "bent": bool(b.stands_n), "words": said(wind_said(fence, b))}
+            {"high": b.at_m, "push": b.push_n, "need": b.push_n * b.factor, "has": min(b.has_n, b.stands_n or b.has_n), "above": b.post.above_m, "wide": b.post.rule.diameter_m, "name": tag_name(fence, b.post.name), "at": b.post.station_m, "kind": said(b.post.rule.title), "soil": b.at.soil.words + (", wet" if b.at.wet else ""), "depth": b.post.depth_m, "share": min(b.share, 99.0), "ok": b.holds, "bent": bool(b.stands_n), "words": said(wind_said(fence, b))}
             for b in rows
         ],
     }  # fmt: skip

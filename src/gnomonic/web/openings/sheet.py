@@ -10,8 +10,7 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.tell.openings import gate_facts, gate_order
-from gnomonic.core.units import System, parse_length_m
-from gnomonic.web.draw.words import said
+from gnomonic.core.units import System, format_length, parse_length_m
 from gnomonic.web.openings.routes import _gate, _gate_json
 from gnomonic.web.parts import change_job, line_asked, planned_of, safe
 
@@ -40,7 +39,7 @@ def sheet_page(request: Request, job_id: str, id: str, units: str = "us", leaf: 
         "hardware": [(counts[h.item], catalog()[h.item].title, h.way) for h in gate.kind.hardware],
         "caution": CAUTION,
         "shown": safe(json.dumps(_gate_json(it.fence, it.plan, gate), ensure_ascii=False)),
-        "leaf_said": said("{x}"),
+        "about": format_length(gate.leaf_m - 0.003, system, "cut"),
     }
     made: Response = request.app.state.templates.TemplateResponse(
         request, "gate.html", context, status_code=422 if error else 200

@@ -15,7 +15,7 @@ export function changes(job, { kind, number, cursor }) {
   const here = length(post ? post.s : (cursor ?? drawing.length / 2), "station");
   const made = [...ofPost(job, edit, post, number, here), ...ofGate(job, edit, post), ...(kind === "job" ? ofJob(job) : [])];
   made.push(action("One more post, its centre at", [["to", "Station of the new post", post ? length(post.s + 1, "station") : here]], ({ to }) => edit({ do: "place_post", at_m: to }), "Add a post"));
-  made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["wide", "Opening between post centres", length(3.7338, "station"), 10, "opening, post centres,"], ["name", "Name", "gate", 8, "called"]], ({ at, wide, name }) => edit({ do: "add_gate", at_m: at, opening_m: wide, name }), "Hang"));
+  made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["leaf", "Length of its leaf", length(3.6576, "station"), 8, "for a leaf of"], ["name", "Name", "gate", 8, "called"]], ({ at, leaf, name }) => edit({ do: "add_gate", at_m: at, leaf_m: leaf, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : (cursor ?? 0)) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
   for (const f of drawing.forbidden.filter((f) => post && f.from - NEAR_M < post.s && post.s < f.to + NEAR_M)) made.push(quiet(`Allow posts again: ${f.reason || "forbidden stretch"}`, () => job.edit({ do: "allow", from_m: f.from, to_m: f.to })));
   return html("details", { class: "change" }, html("summary", {}, "Change the line here"), ...made);
@@ -40,6 +40,7 @@ function ofGate(job, edit, post) {
   if (!gate) return [];
   return [
     action(`Move ${gate.name} to`, [["to", "Station of the gate", length(gate.at, "station")]], ({ to }) => edit({ do: "move_gate", id: gate.id, at_m: to }), "Move"),
+    html("a", { class: "btn btn-quiet", href: job.to(`openings#at=${gate.at}`) }, `${gate.name}: how it hangs, where it would hang better`),
     quiet(`Close ${gate.name} up`, () => job.edit({ do: "remove_gate", id: gate.id })),
   ];
 }

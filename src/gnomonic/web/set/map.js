@@ -144,11 +144,18 @@ export class SiteMap extends EventTarget {
   }
 
   gate(g) {
-    const [a, b] = [this.place(g.at), this.place(g.at + g.opening)];
-    const r = Math.hypot(b[0] - a[0], b[1] - a[1]);
-    const open = [a[0] - (b[1] - a[1]), a[1] + (b[0] - a[0])];
-    const d = `M${b.join(" ")}A${r} ${r} 0 0 1 ${open.join(" ")}`;
-    return [el("path", { class: "swing", d }), el("path", { class: "leaf", d: `M${a.join(" ")}L${open.join(" ")}` })];
+    const ends = [this.place(g.at), this.place(g.at + g.opening)];
+    const parts = [];
+    const from = g.leaves === 2 ? [0, 1] : g.leaves ? [g.hinge === "last" ? 1 : 0] : [];
+    for (const k of from) {
+      const [a, far] = [ends[k], ends[1 - k]];
+      const b = g.leaves === 2 ? [(a[0] + far[0]) / 2, (a[1] + far[1]) / 2] : far;
+      const turn = (g.side === "left") === (k === 0) ? 1 : -1; // on the page left of the line is a turn against the clock from its first post
+      const r = Math.hypot(b[0] - a[0], b[1] - a[1]);
+      const open = [a[0] + turn * (b[1] - a[1]), a[1] - turn * (b[0] - a[0])];
+      parts.push(el("path", { class: "swing", d: `M${b.join(" ")}A${r} ${r} 0 0 ${turn > 0 ? 0 : 1} ${open.join(" ")}` }), el("path", { class: "leaf", d: `M${a.join(" ")}L${open.join(" ")}` }));
+    }
+    return parts;
   }
 
   furniture() {

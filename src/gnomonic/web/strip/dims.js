@@ -86,11 +86,20 @@ function ofPosts(view, room, { a, b, xa, xb, edge }, lines, words) {
 
 function gateAt(view, high, station) {
   const gate = view.data.gates.find((g) => g.at <= station && station <= g.at + g.opening);
-  if (!gate) return [];
+  if (!gate) return waterAt(view, high, station);
   const room = new Room(view, high);
   const [xa, xb] = [view.x(gate.at), view.x(gate.at + gate.opening)];
   const y = Math.max(27, view.y(groundAt(view.data.ground, gate.at) + 1.75));
-  return [across(y, xa, xb), ...room.put(`${gate.name}: ${length(gate.opening, "station")} between post centres`, [[(xa + xb) / 2, y, "middle"], [view.left + 6, y - 20]])];
+  return [across(y, xa, xb), ...room.put(`${gate.name}: ${length(gate.clear, "cut")} clear, ${length(gate.opening, "cut")} between post centres`, [[(xa + xb) / 2, y, "middle"], [view.left + 6, y - 20]])];
+}
+
+function waterAt(view, high, station) {
+  const water = view.data.crossings.find((c) => c.at <= station && station <= c.to);
+  if (!water) return [];
+  const room = new Room(view, high);
+  const [xa, xb] = [view.x(water.at), view.x(water.to)];
+  const y = Math.max(27, view.y(groundAt(view.data.ground, water.at) + 1.75));
+  return [across(y, xa, xb), ...room.put(`${water.name}: a rope over ${length(water.to - water.at, "cut")}, post centres, sagging ${length(water.sag, "cut")}`, [[(xa + xb) / 2, y, "middle"], [view.left + 6, y - 20]])];
 }
 
 // The chosen snag's words at its flag.

@@ -1,7 +1,7 @@
 // What is built, drawn to scale on the ground: fabric, posts, braces, gates, and what lies under the wire.
 import { el } from "../static/svg.js";
 import { length } from "../static/units.js";
-import { beyond, edgeEnds, gapsOf, groundAt, groundBetween } from "./profile.js";
+import { beyond, edgeEnds, gapsOf, groundAt } from "./profile.js";
 
 const FINEST = 4; // pixels between wires that are still drawn one by one
 
@@ -115,9 +115,33 @@ export function gates(view) {
   const { data } = view;
   const P = at(view);
   return data.gates.filter((g) => view.seen(g.at, g.at + g.opening)).map((g) => {
-    const [a, b] = [g.at, g.at + g.opening];
-    const z = Math.max(...groundBetween(data.ground, a, b).map((p) => p[1])) + 0.1;
-    const frame = `M${P(a, z)}L${P(b, z)}L${P(b, z + 1.2)}L${P(a, z + 1.2)}ZL${P(b, z + 1.2)}`;
-    return el("g", { class: "gate" }, el("path", { d: frame }), el("title", {}, `${g.name}, ${length(g.opening, "station")} wide`));
+    const [a, b] = [g.at + g.first / 2, g.at + g.opening - g.last / 2];
+    const hung = g.leaves === 2 ? [[a, 1], [b, -1]] : [g.hinge === "last" ? [b, -1] : [a, 1]];
+    const d = hung.slice(0, g.leaves).map(([pin, way], k) => {
+      const [bottom, slope] = g.hung[k];
+      const z = groundAt(data.ground, pin) + bottom;
+      const [end, up] = [pin + way * g.leaf, z + slope * g.leaf];
+      return `M${P(pin, z)}L${P(end, up)}L${P(end, up + g.high)}L${P(pin, z + g.high)}ZL${P(end, up + g.high)}`;
+    });
+    return el("g", { class: "gate" }, el("path", { d: d.join("") }), el("title", {}, `${g.name}, ${length(g.clear, "cut")} clear`));
+  });
+}
+
+// Water that is crossed: the rope from head to head, what hangs from it.
+export function crossings(view) {
+  const { data } = view;
+  const P = at(view);
+  return data.crossings.filter((c) => view.seen(c.at, c.to)).map((c) => {
+    const span = c.to - c.at;
+    const [za, zb] = [groundAt(data.ground, c.at) + c.head, groundAt(data.ground, c.to) + c.head];
+    const rope = (t) => za + (zb - za) * t - 4 * c.sag * t * (1 - t);
+    const points = Array.from({ length: 25 }, (_, k) => P(c.at + (span * k) / 24, rope(k / 24)));
+    const step = Math.max(c.pitch, 3 / view.perMetre);
+    let hung = "";
+    for (let s = c.at + step; s < c.to - step / 2; s += step) {
+      const foot = groundAt(data.ground, s) + c.under;
+      if (rope((s - c.at) / span) > foot) hung += `M${P(s, rope((s - c.at) / span))}L${P(s, foot)}`;
+    }
+    return el("g", { class: "crossing" }, el("path", { class: "flap", d: hung }), el("path", { class: "rope", d: `M${points.join("L")}` }), el("title", {}, `${c.name} crossed by a rope, ${length(span, "station")} between post centres`));
   });
 }

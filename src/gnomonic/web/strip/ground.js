@@ -1,7 +1,7 @@
 // The ground lane: profile with what is built on it and under it; flags of snags and names above.
 import { el, label } from "../static/svg.js";
 import { length } from "../static/units.js";
-import { braces, fabric, gates, posts, under } from "./fence.js";
+import { braces, crossings, fabric, gates, posts, under } from "./fence.js";
 import { groundBetween } from "./profile.js";
 
 const DEEP = 4000; // pixels of soil below what is in view: heights can be panned
@@ -14,7 +14,7 @@ export function groundLane(view, high, { built: whole = true } = {}) {
   const deep = `L${view.x(to).toFixed(1)} ${DEEP}L${view.x(from).toFixed(1)} ${DEEP}Z`;
   const soil = [el("path", { class: "soil", d: `M${surface}${deep}` }), el("path", { class: "soilhatch", d: `M${surface}${deep}` })];
   const turf = el("path", { class: "turf", d: `M${surface}` });
-  const built = !whole ? [turf, ...shots(view), ...gates(view)] : [...fabric(view), ...under(view), turf, ...posts(view), ...braces(view), ...gates(view)];
+  const built = !whole ? [turf, ...shots(view), ...gates(view), ...crossings(view)] : [...fabric(view), ...under(view), turf, ...posts(view), ...braces(view), ...gates(view), ...crossings(view)];
   const moving = el("g", { class: "heights" }, ...soil, ...built);
   const still = [...forbidden(view, high), ...(whole ? [...flags(view), ...names(view)] : [])];
   return [el("g", { "clip-path": "url(#clip-ground)" }, moving), ...still, label(view.width - 18, 13, view.note, { class: "scalenote", "text-anchor": "end" })];
@@ -62,6 +62,7 @@ function names(view) {
   const [from, to] = view.window;
   const marks = data.runs.map((r, k) => ({ at: (view.x(Math.max(r.from, from)) + view.x(Math.min(r.to, to))) / 2, seen: view.seen(r.from, r.to), text: `Run ${k + 1}, ${length(r.to - r.from, "station")}`, name: "runname" }));
   for (const g of data.gates) marks.push({ at: view.x(g.at + g.opening / 2), seen: view.seen(g.at, g.at + g.opening), text: g.name, name: "gatename" });
+  for (const c of data.crossings) marks.push({ at: view.x((c.at + c.to) / 2), seen: view.seen(c.at, c.to), text: c.name, name: "gatename" });
   for (const m of marks.filter((m) => m.seen).sort((a, b) => a.at - b.at)) put(m.at, m.text, m.name) || put(m.at, m.text.split(",")[0], m.name);
   return parts;
 }
