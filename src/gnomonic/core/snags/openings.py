@@ -12,14 +12,17 @@ from gnomonic.core.finish.opening import leaf_that_fits_m
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.model import Plan
-from gnomonic.core.plan.wind import wind_on
+from gnomonic.core.plan.wind import Blown, wind_on
 from gnomonic.core.say import Say, Value, Values
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.units import TAPE_M
 
 PAGE = "openings"
 MOVED_M = 0.02
+LOOSE_M = 0.025
 WAYS = 3
+STEP_M, DEEPEST_M, MOST_STEPS = 0.0508, 1.5, 40
+SURELY = 0.97  # bays come out a little longer where posts share a stretch out
 WIND_CASES = {"bare": "bare", "ice": "a quarter inch of ice on its wires", "litter": "three tenths of it caught full"}
 
 
@@ -52,6 +55,12 @@ def _gate(fence: Fence, plan: Plan, gate: HungGate, book: Book) -> list[Snag]:
         found.append(_staked(fence, plan, gate))
     elif gate.fits_m < -FITS_M:
         found.append(_tight(gate))
+    elif gate.fits_m > LOOSE_M:
+        values = _at(gate, more=(gate.fits_m, "cut"), fits=(gate.leaf_m + gate.fits_m / gate.kind.panes, "cut"))
+        ways = (Remedy(Say("a leaf made to measure: {fits}", values), _set(gate, leaf_m=round(gate.leaf_m + gate.fits_m / gate.kind.panes, 4))),)  # fmt: skip
+        title = Say("{name} hangs in {clear} clear, {more} more than its leaf needs", values)
+        why = Say("its posts are those of other runs on both sides: a longer leaf, or a wider post to latch on", values)
+        found.append(Snag("gate-loose", False, 6.0, gate.at_m, title, why, ways, PAGE))
     elif abs(gate.moved_m) > MOVED_M:
         post = plan.post_at(gate.at_m) if gate.moved_m < 0 else plan.post_at(gate.end_m)
         values = _at(
@@ -439,27 +448,41 @@ def _wind(fence: Fence, plan: Plan) -> list[Snag]:
         "need": (worst.push_n * worst.factor, "force"), "speed": (worst.face.speed_m_s, "speed"), "case": WIND_CASES[worst.face.case], "share": (worst.face.solidity, "share"),
         "kind": worst.post.rule.title,
     }  # fmt: skip
-    bay = fence.decisions.longest_bay_m
     ways = []
-    shorter = round(max(1.0, bay / worst.share) * 20) / 20
-    if bay / shorter < 3 and shorter < bay - TAPE_M and bay / worst.share >= 1.0:
-        ways.append(
-            Remedy(
-                Say("bays of {bay}", {"bay": (shorter, "station")}),
-                {"do": "decide", "key": "longest_bay_m", "value": shorter},
-            )
-        )
-    deep = round(worst.post.depth_m * worst.share**0.5 + 0.04, 2)
-    if deep <= 1.5:
+    shorter = _bays_that_stand(fence, worst)
+    if shorter:
+        edit = {"do": "decide", "key": "longest_bay_m", "value": shorter}
+        ways.append(Remedy(Say("bays of {bay}", {"bay": (shorter, "station")}), edit))
+    deep = next(
+        (d for k in range(1, MOST_STEPS) if (d := worst.at.depth_m + k * STEP_M) <= DEEPEST_M and _stands(worst, d)),
+        None,
+    )
+    if deep:
         at = sorted({round(p.station_m, 3) for p in plan.posts if not p.fixed})
-        ways.append(
-            Remedy(
-                Say("line posts {deep} deep", {"deep": (deep, "depth")}),
-                {"do": "ask_post", "at_m": at[0], "also": at[1:400], "depth_m": deep},
-            )
-        )
+        edit = {"do": "ask_post", "at_m": at[0], "also": at[1:400], "depth_m": round(deep, 3)}
+        ways.append(Remedy(Say("line posts {deep} deep", {"deep": (deep, "depth")}), edit))
     title = Say("A gust of {speed} pushes line posts {push} each, {up} up: {has} is what they hold", values)
     why = Say(
         "{case}, {share} of its face covered; with the factor they should hold {need}: it leans by spring", values
     )
     return [Snag("wind", False, min(40.0, 10.0 * worst.share), worst.post.station_m, title, why, tuple(ways), PAGE)]
+
+
+def _stands(worst: Blown, depth_m: float) -> bool:
+    """Whether the post would stand the gust, so deep."""
+    has = worst.at.like(depth_m, worst.at.wide_m).ultimate_n(worst.at_m)
+    return worst.push_n * worst.factor <= (min(has, worst.stands_n) if worst.stands_n else has)
+
+
+def _bays_that_stand(fence: Fence, worst: Blown) -> float | None:
+    """The longest bay of a few that the post would stand in, beside a brace panel too; none where it takes less than half of what is now."""
+    now, panel = fence.decisions.longest_bay_m, fence.decisions.brace_spacing_m
+    has = min(worst.has_n, worst.stands_n or worst.has_n)
+    for k in range(1, 20):
+        bay = round(now * (1 - 0.05 * k), 2)
+        along = max(bay, (bay + min(panel, bay)) / 2)
+        if bay < now / 2:
+            return None
+        if worst.push_n / worst.bay_m * along * worst.factor <= has * SURELY:
+            return bay
+    return None
