@@ -286,7 +286,7 @@ def test_a_gate_by_a_corner_hangs_in_the_opening_it_gets():
     assert [(g.at_m, g.opening_m) for g in made.gates] == [(0.0, pytest.approx(4.2))]
     assert made.runs[0].start.station_m == pytest.approx(4.2)
     leaf = next(i for i in take_off(job, made) if i.key == "gate_g1")
-    assert named(leaf).text("metric") == "gate leaf, 3.92 m long, 1.245 m high"
+    assert named(leaf).text("metric") == "gate leaf, 3.92 m long, 1.255 m high"
 
 
 def test_ending_the_run_at_a_bend_of_whole_degrees_ends_it_there():

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.choose.rank import rank
+from gnomonic.core.choose.siting import best_places, hung_at, sites
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
@@ -115,6 +116,32 @@ def _stand() -> None:
         job = apply(job, read_edit(edit))
     plain, all_on = median_s(lambda: plan(fence.job), 9), median_s(lambda: plan(job), 9)
     row("  plan() of the paddock, every option on / none", f"{all_on / plain:.2f}×", "≤ 2×")
+
+
+def _openings() -> None:
+    """A gate slid along 200 m, its best places planned; the swing at one place; the paddock with its water crossed against it carried over."""
+    fence = fence_of(single_jobs()[-1])
+    memo = PlanMemo()
+    made = plan(fence.job, memo).lines[fence.id]
+    gate = made.gates[-1]
+    mid = gate.at_m - 100.0
+
+    def search() -> None:
+        best_places(fence, made, gate, sites(fence, made, gate, mid, mid + 200.0), memo.lines[fence.id])
+
+    row("a gate slid along 200 m, the best places planned", f"{median_s(search, 7) * 1000:.0f} ms", "< 200 ms")
+    row(
+        "  its swing at one place",
+        f"{median_s(lambda: hung_at(fence, made, gate, gate.at_m + 1.0), 15) * 1000:.1f} ms",
+        "≤ 100 ms with its drawing",
+    )
+    job = fence.job
+    for water in made.waters:
+        job = apply(job, read_edit({"do": "say_crossing", "at_m": water.at_m, "how": "over"}))
+    for gate_of in fence.gates:
+        job = apply(job, read_edit({"do": "remove_gate", "id": gate_of.id}))
+    bare, full = median_s(lambda: plan(job), 15), median_s(lambda: plan(fence.job), 15)
+    row("  plan() of the paddock / without its gates and crossings (four runs fewer)", f"{full / bare:.2f}×", "≤ 1.6×")
 
 
 MANY = 40
@@ -381,6 +408,7 @@ def bench(home: Path) -> int:
     _plan()
     _hold()
     _stand()
+    _openings()
     _many()
     _measured_files()
     _pages(home)

@@ -110,6 +110,22 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
     phone.click("text=Pause")
 
 
+def _take_openings(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """Gates, a crossing, wind, the sheet of a gate."""
+    page.goto(f"{address}/jobs/{job}/openings?line=A#at=433")
+    page.wait_for_selector("#places tbody")
+    _shot(page, "gates", folder)
+    page.click("#tab-water")
+    page.wait_for_selector("#channel .ropeline")
+    _shot(page, "crossing", folder)
+    page.goto(f"{address}/jobs/{job}/openings?line=G#wind")
+    page.wait_for_selector(".windview .forceline")
+    _shot(page, "wind", folder)
+    phone.goto(f"{address}/jobs/{job}/gate?line=A&id=g2")
+    phone.wait_for_selector("body[data-ready]")
+    _shot(phone, "gate-phone", folder)
+
+
 def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """Go through the main views."""
 
@@ -155,6 +171,7 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     phone.click("text=Cut from these")
     phone.wait_for_selector("text=as measured")
     shot(phone, "brace-phone")
+    _take_openings(page, phone, address, job, folder)
     page.goto(f"{address}/jobs/{job}/haul?of=all")
     page.wait_for_selector("#takeoff tbody")
     shot(page, "haul")

@@ -13,7 +13,7 @@ from gnomonic.core.finish.opening import leaf_that_fits_m, opening
 from gnomonic.core.finish.swing import plane_sweep
 from gnomonic.core.finish.wind import covered, force_coefficient, push_n_m, velocity_pressure_pa
 
-GEOMETRY = "geometry, docs/method.md §14"
+GEOMETRY = "geometry, docs/method.md §13"
 Grade = Annotated[float, Field(allow_inf_nan=False, ge=-10, le=10)]
 NOTHING_M = 1e-9
 Share = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1)]

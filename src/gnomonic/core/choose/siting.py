@@ -1,7 +1,7 @@
 """Where along a line a gate hangs best: it is slid along a stretch, and the ground judges its swing at every place; the best places are then
 planned, so that what each costs the fence is known.
 
-Source: geometry (docs/method.md §14); ranked by what is left under the leaf, then by how high it must hang.
+Source: geometry (docs/method.md §13); ranked by what is left under the leaf, then by how high it must hang.
 """
 
 import math

@@ -1,6 +1,6 @@
 """A gate as it hangs: its opening, its hinges, what lies under its swing, which way round is best.
 
-Source: geometry and statics, docs/method.md §14; which way round is common practice.
+Source: geometry and statics, docs/method.md §13–14; which way round is common practice.
 """
 
 import math
@@ -121,6 +121,11 @@ class HungGate:
         return bottom + inset, bottom + self.high_m - inset
 
     @property
+    def top_m(self) -> float:
+        """Its head over the ground where that is least, shut."""
+        return self.high_m + min(s.least_m for s in self.turn.swings)
+
+    @property
     def hinge_n(self) -> float:
         """What the upper hinge pulls out of its post, and the lower pushes into it."""
         low, high = self.hinges_m
@@ -212,4 +217,4 @@ def flat(
     at = profile.stations_m[:1] * 0
     ends = profile.at(at + posts[0][0]), profile.at(at + posts[1][0])
     slope = float(ends[1][0] - ends[0][0]) / (posts[1][0] - posts[0][0])
-    return Swing(slope, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, at, at)
+    return Swing(slope, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, at, at)

@@ -1,6 +1,6 @@
 """What lies under a leaf as it swings: over a plane exactly, over measured ground by sampling its breaks.
 
-Source: geometry, derived in docs/method.md §14.  Angles are counted from the closed leaf.
+Source: geometry, derived in docs/method.md §13.  Angles are counted from the closed leaf.
 """
 
 import math
@@ -50,7 +50,7 @@ class Swing:
     """A leaf over measured ground, hung so that its bottom rises ``slope`` along it from the hinge.
 
     ``bottom_m`` is its height over the ground at the hinge; ``highest_m`` the ground it must clear there, met ``at_m`` along
-    the leaf, opened by ``at_rad``; ``gap_m`` and ``gap_at_m`` the most that is left under the closed leaf; ``tip_gap_m`` under its closed tip;
+    the leaf, opened by ``at_rad``; ``gap_m`` and ``gap_at_m`` the most that is left under the closed leaf; ``tip_gap_m`` under its closed tip, ``least_m`` the least under the closed leaf;
     ``tips_m`` the ground under the tip at ``angles_rad``.
     """
 
@@ -62,6 +62,7 @@ class Swing:
     gap_m: float
     gap_at_m: float
     tip_gap_m: float
+    least_m: float
     angles_rad: Floats
     tips_m: Floats
 
@@ -113,7 +114,7 @@ def swings(
         found.append(
             Swing(
                 slope, bottom, highest, float(angles[row]) if highest > 0 else 0.0, float(far[row, col]) if highest > 0 else 0.0,
-                float(gaps[worst]), float(closed[worst]), float(gaps[-1]), angles, tips,
+                float(gaps[worst]), float(closed[worst]), float(gaps[-1]), float(gaps.min()), angles, tips,
             )
         )  # fmt: skip
     return found

@@ -119,7 +119,7 @@ def hang(
                 posts_m=posts,
                 clear_m=gap.wide_m - sum(posts) / 2,
                 leaf_m=leaf,
-                high_m=section.top_m,
+                high_m=fence.decisions.clearance_m + section.top_m - clearance,
                 rise_m=ends[1] - ends[0],
                 clearance_m=clearance,
                 most_gap_m=max(most, clearance),

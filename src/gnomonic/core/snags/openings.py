@@ -20,6 +20,8 @@ from gnomonic.core.units import TAPE_M
 PAGE = "openings"
 MOVED_M = 0.02
 LOOSE_M = 0.025
+LOW_M = 0.15
+PIN_M = 0.05
 WAYS = 3
 STEP_M, DEEPEST_M, MOST_STEPS = 0.0508, 1.5, 40
 SURELY = 0.97  # bays come out a little longer where posts share a stretch out
@@ -183,6 +185,8 @@ def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
             )
             found.append(Snag("gate-water", True, 70.0, gate.at_m, title, why, tuple(ways), PAGE))
     turn = gate.turn
+    if gate.kind.leaves:
+        found += _heads(plan, gate)
     if turn.gap_m <= gate.most_gap_m + FITS_M or not gate.kind.leaves:
         return found
     worst = turn.worst
@@ -213,6 +217,24 @@ def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
         values,
     )
     found.append(Snag("gate-gap", False, 12.0, gate.at_m, title, why, tuple(ways), PAGE))
+    return found
+
+
+def _heads(plan: Plan, gate: HungGate) -> list[Snag]:
+    """A leaf whose head is lower than the fence somewhere, and one whose upper pin stands over its post."""
+    found = []
+    raked = Remedy(Say("hang it with the land"), _set(gate, lie="land"))
+    ways = (raked,) if gate.turn.lie == "level" and gate.gate.lie != "land" else ()
+    if gate.top_m < plan.fence_height_m - LOW_M:
+        values = _at(gate, top=(gate.top_m, "cut"), fence=(plan.fence_height_m, "cut"))
+        title = Say("The leaf of {name} is only {top} over the ground at its lowest", values)
+        found.append(Snag("gate-low", False, 10.0, gate.at_m, title, Say("the fence beside it is {fence}: what jumps finds it", values), ways, PAGE))  # fmt: skip
+    high = gate.hinges_m[1]
+    short = [p for at in gate.hinge_posts_m if (p := plan.post_at(at)) and p.above_m < high + PIN_M]
+    if short:
+        values = _at(gate, pin=(high, "cut"), head=(short[0].above_m, "cut"))
+        title = Say("The upper pin of {name} stands {pin} up: its post is {head} out of the ground", values)
+        found.append(Snag("gate-pin", True, 35.0, gate.at_m, title, Say("a longer post, a lower leaf, or hung with the land", values), ways, PAGE))  # fmt: skip
     return found
 
 

@@ -22,7 +22,7 @@ GOES = {
     "anchor": "at ends held by boards or by a wire to a buried log",
     "low": "under lows: see the list of lows and humps",
     "strand_joint": "where a coil runs out",
-    "crossing": "over running water: see the sheet of the crossing",
+    "crossing": "over running water: see its sheet",
 }
 
 # What a take-off is read by, in the order things are used: title, and the uses that belong to it.

@@ -31,7 +31,7 @@ def _lines(names: list[str]) -> tuple[str, Values]:
 
 
 def next_up(job: Job, plan: JobPlan, grave: Mapping[str, int], today: date) -> list[NextUp]:
-    """What is not done yet: heights, what it must hold, lines that nearly meet, grave snags, marks; then the sheets.
+    """What is not done yet: heights, what it must hold, gates without a leaf, lines that nearly meet, grave snags, marks; then the sheets.
 
     ``grave`` counts the snags of each line that stop the build.
     """
@@ -54,6 +54,14 @@ def next_up(job: Job, plan: JobPlan, grave: Mapping[str, int], today: date) -> l
     )
     unsaid = [line.id for line in built if not line.hold.animals]
     ask(unsaid, "Say what ", " must hold or keep out", "until then nothing says whether what hangs is right", "hold")
+    staked = [line.id for line in built if any(g.opening_m is not None for g in line.gates)]
+    ask(
+        staked,
+        "Say what leaves hang in the gates of ",
+        "",
+        "they were staked between post centres: between real posts no such leaf fits",
+        "openings",
+    )
     if plan.meetings:
         count = len(plan.meetings)
         places = "the place" if count == 1 else f"the {count} places"

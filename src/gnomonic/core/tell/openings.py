@@ -55,6 +55,8 @@ def gate_values(plan: Plan, gate: HungGate) -> Values:
         "gap": (gate.turn.gap_m, "gap"),
         "gap_at": (worst.gap_at_m, "station"),
         "tip": (worst.tip_gap_m, "gap"),
+        "top": (gate.top_m, "cut"),
+        "fence": (plan.fence_height_m, "cut"),
         "most": (gate.most_gap_m, "gap"),
         "low": (low, "cut"),
         "high": (high, "cut"),
@@ -98,7 +100,7 @@ def gate_facts(plan: Plan, gate: HungGate) -> list[Fact]:
     )
     found += [
         Fact("Clear between faces", Say("{clear}, level", v), Why("the opening is measured between the posts’ faces, level", Say(rule + ": {clear}", v), "common practice")),
-        Fact("Between post centres", Say("{centres}, level; {tape} along the ground", v), Why("centres = clear + half of both posts; stations are post centres", Say("{clear} + ({first} + {last}) / 2 = {centres}; the ground rises {grade} over it", v), METHOD + "14")),
+        Fact("Between post centres", Say("{centres}, level; {tape} along the ground", v), Why("centres = clear + half of both posts; stations are post centres", Say("{clear} + ({first} + {last}) / 2 = {centres}; the ground rises {grade} over it", v), METHOD + "13")),
         Fact("Posts across", Say("{first} and {last}", v), Why("a gate post is one size bigger than a terminal", Say("it carries its leaf besides the pull"), "common practice")),
     ]  # fmt: skip
     if not kind.leaves:
@@ -109,10 +111,11 @@ def gate_facts(plan: Plan, gate: HungGate) -> list[Fact]:
         else "nowhere does the ground it swings over rise over the hinge’s"
     )
     found += [
-        Fact("Which way round", Say(way_words(gate)), Why("least left under it, then level, then lowest, unless it was said", Say(f"of {len(gate.turns)} ways", v), METHOD + "14")),
-        Fact("Bottom over the hinge’s ground", Say("{up}", v), Why(swept + "; and {least} clear", Say("{highest} + {least} = {up}", v), METHOD + "14")),
-        Fact("Under it when shut", Say("{gap} at most, {tip} under its tip", v), Why("measured ground under the closed leaf, at every break of it", Say("{gap} lies {gap_at} along; {most} is allowed", v), METHOD + "14")),
-        Fact("Ground across", Say("rises {across} to the " + ("left" if gate.across[0] >= 0 else "right") if gate.across[1] else "not measured", v), Why(ACROSS[gate.across[1]], Say("{across}", v), METHOD + "14")),
+        Fact("Which way round", Say(way_words(gate)), Why("least left under it, then level, then lowest, unless it was said", Say(f"of {len(gate.turns)} ways", v), METHOD + "13")),
+        Fact("Bottom over the hinge’s ground", Say("{up}", v), Why(swept + "; and {least} clear", Say("{highest} + {least} = {up}", v), METHOD + "13")),
+        Fact("Under it when shut", Say("{gap} at most, {tip} under its tip", v), Why("measured ground under the closed leaf, at every break of it", Say("{gap} lies {gap_at} along; {most} is allowed", v), METHOD + "13")),
+        Fact("Its head over the ground, shut", Say("{top} at the least", v), Why("a level leaf on a slope is lower at its upper end", Say("the fence beside it is {fence}", v), METHOD + "13")),
+        Fact("Ground across", Say("rises {across} to the " + ("left" if gate.across[0] >= 0 else "right") if gate.across[1] else "not measured", v), Why(ACROSS[gate.across[1]], Say("{across}", v), METHOD + "13")),
         Fact("Hinge pins", Say("{low} and {high} over the ground at the post", v), Why("lower pin up, upper pin down, {thread}".replace("{thread}", "as much thread above as below"), Say("{apart} apart", v), "common practice")),
         Fact("Pull of the upper hinge", Say("{pull}, and the lower pushes as much", v), Why("the leaf’s weight at its middle over the hinges’ distance", Say("{weight} · {leaf} / 2 / {apart} = {pull}; nobody riding on it is reckoned", v), METHOD + "14")),
         Fact("Its post is turned by", Say("{moment}", v), Why("weight · (half the leaf, the hinge’s room and half the post), whichever way it stands; opened it adds to the fence’s pull", Say("taken as a pull at the upper hinge in what the post holds", v), METHOD + "14")),

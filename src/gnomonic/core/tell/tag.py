@@ -34,6 +34,7 @@ ROLE_WORDS = {
     "end": "End post",
     "corner": "Corner post",
     "gate": "Gate post",
+    "crossing": "Post by the water",
     "brace": "Brace post",
     "pull": "Braced post",
     "join": "Joined post",

@@ -2,7 +2,7 @@
 import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
 import { html } from "../static/svg.js";
-import { length, say } from "../static/units.js";
+import { length, say, units } from "../static/units.js";
 import { factRow } from "../set/tag.js";
 import { gateFacts, gateForm, gateOrder, gateState, gateVerdict } from "./gates.js";
 import { guidesPanel, windPanel } from "./guides.js";
@@ -69,7 +69,7 @@ function water() {
     at("waterwords").replaceChildren(html("b", { class: c.ok ? "" : "bad" }, `${c.name} ${verdict(c)}.`), " Nothing solid stands in the channel; what hangs there swings, and lets go before posts and rope do.");
     at("waterform").replaceChildren(waterForm(c, made, job));
     at("waterfacts").replaceChildren(...c.facts.map(factRow));
-    at("waterorder").replaceChildren(html("h2", {}, "How it is built"), html("ol", { class: "worksteps" }, ...c.order.map((s) => html("li", {}, say(s)))), html("p", { class: "caution" }, "Never work in the channel with water coming. A rope under load whips: stand out of its line. Rules on watercourses are local: ask before anything is set on a bank."));
+    at("waterorder").replaceChildren(html("p", {}, html("a", { href: job.to("crossing", { at: c.middle, units: units() }) }, "Sheet to print or carry")), html("h2", {}, "How it is built"), html("ol", { class: "worksteps" }, ...c.order.map((s) => html("li", {}, say(s)))), html("p", { class: "caution" }, "Never work in the channel with water coming. A rope under load whips: stand out of its line. Rules on watercourses are local: ask before anything is set on a bank."));
   } else if (other) {
     at("waterwords").replaceChildren(waterWhy(other));
     if (other.why === "over") at("waterform").replaceChildren(html("button", { class: "btn btn-work", onclick: () => job.edit({ do: "say_crossing", at_m: other.at, forget: true }) }, "Cross it by a rope"));

@@ -48,7 +48,7 @@ def openings(request: Request, job_id: str) -> Response:
 def siting(request: Request, job_id: str, gate: str, low: float, high: float) -> Response:
     """A gate slid along a stretch: the ground's judgement everywhere, and the best places planned."""
     _, it = planned_of(request, job_id)
-    hung = _gate(it.plan, gate)
+    hung = gate_of(it.plan, gate)
     found = sites(it.fence, it.plan, hung, low, high)
     places = best_places(it.fence, it.plan, hung, found)
     return JSONResponse(
@@ -70,10 +70,11 @@ def siting(request: Request, job_id: str, gate: str, low: float, high: float) ->
 def swing_at(request: Request, job_id: str, gate: str, at: float) -> Response:
     """A gate as it would hang from another station: its drawing and its facts, nothing saved."""
     _, it = planned_of(request, job_id)
-    return JSONResponse(_gate_json(it.fence, it.plan, hung_at(it.fence, it.plan, _gate(it.plan, gate), at)))
+    return JSONResponse(gate_json(it.fence, it.plan, hung_at(it.fence, it.plan, gate_of(it.plan, gate), at)))
 
 
-def _gate(plan: Plan, gate_id: str) -> HungGate:
+def gate_of(plan: Plan, gate_id: str) -> HungGate:
+    """A gate of a line.  Raises BadInput (``gate``)."""
     found = next((g for g in plan.gates if g.id == gate_id), None)
     if found is None:
         raise BadInput("gate", f"there is no gate {gate_id[:24]} on this line")
@@ -84,10 +85,10 @@ def openings_json(it: Planned) -> Json:
     """Everything the page shows, in SI."""
     fence, plan = it.fence, it.plan
     return {
-        "gates": [_gate_json(fence, plan, g) for g in plan.gates],
+        "gates": [gate_json(fence, plan, g) for g in plan.gates],
         "kinds": [{"key": k, "title": said(g.title), "reason": said(g.reason), "sold": list(g.leaves_m), "leaves": g.leaves} for k, g in gate_kinds().items()],
         "uses": [{"key": k, "title": said(u.title), "clear": u.clear_m, "reason": said(u.reason)} for k, u in uses().items()],
-        "crossings": [_crossing_json(fence, plan, c) for c in plan.crossings],
+        "crossings": [crossing_json(fence, plan, c) for c in plan.crossings],
         "waters": [_water_json(w) for w in plan.waters if w.why],
         "flaps": [{"key": k, "title": said(f.title), "reason": said(f.reason)} for k, f in flaps().items()],
         "cables": [{"key": k, "title": said(c.title)} for k, c in cables().items()],
@@ -109,7 +110,8 @@ def _turn(turn: Turn, most: float) -> Json:
     }  # fmt: skip
 
 
-def _gate_json(fence: Fence, plan: Plan, gate: HungGate) -> Json:
+def gate_json(fence: Fence, plan: Plan, gate: HungGate) -> Json:
+    """A gate as it is drawn and told."""
     line = plan.course
     low, high = max(0.0, gate.at_m - WIDE_M), min(line.length_m, gate.end_m + WIDE_M)
     stations = sorted({low, high, gate.at_m, gate.end_m, *line.profile.breaks_between(low, high).tolist()})
@@ -156,7 +158,8 @@ def _gate_json(fence: Fence, plan: Plan, gate: HungGate) -> Json:
     }  # fmt: skip
 
 
-def _crossing_json(fence: Fence, plan: Plan, over: OverWater) -> Json:
+def crossing_json(fence: Fence, plan: Plan, over: OverWater) -> Json:
+    """A crossing as it is drawn and told."""
     own = next((a for a in fence.own.crossings if over.at_m <= a.at_m <= over.to_m), None)
     c = over.built
     step = max(1, len(c.section.stations_m) // DRAWN)

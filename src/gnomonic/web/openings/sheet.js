@@ -1,12 +1,15 @@
-// The drawings of a gate's sheet, in the units it was asked in.
+// The drawings of a gate's or a crossing's sheet, in the units it was asked in.
 import { setUnits } from "../static/units.js";
 import { above, front } from "./leaf.js";
+import { channel } from "./water.js";
 
-const gate = JSON.parse(document.getElementById("shown").textContent);
+const at = (id) => document.getElementById(id);
+const shown = JSON.parse(at("shown").textContent);
 setUnits(new URLSearchParams(location.search).get("units") === "metric" ? "metric" : "us");
 const draw = () => {
-  front(document.getElementById("front"), gate);
-  above(document.getElementById("above"), gate);
+  if (at("channel")) return channel(at("channel"), shown);
+  front(at("front"), shown);
+  return above(at("above"), shown);
 };
 draw();
 addEventListener("resize", draw);
