@@ -102,7 +102,7 @@ def test_names_of_posts_stay_over_edits_a_new_server_and_undo(client, scope, job
 
 
 def test_what_an_edit_of_one_line_did_to_others_is_said(client, scope, job):
-    moved = edit(client, scope, job, {"do": "move_point", "line": "F", "index": 0, "e_m": 108.5, "n_m": -30.0}).json()
+    moved = edit(client, scope, job, {"do": "move_point", "line": "F", "index": 0, "e_m": 108.5, "n_m": -40.0}).json()
     text = moved["said"]["t"] + json.dumps(moved["said"]["v"])
     assert moved["line"] == "F" and "(with" in text and "brook paddock" in text
     again = edit(client, scope, job, {"do": "rename_line", "name": "lower cross fence"}, "F").json()

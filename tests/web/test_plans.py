@@ -50,7 +50,7 @@ def test_even_spacing_is_said_beside_the_plan():
     made = plan(single_jobs()[-1]).lines["A"]
     own, even = (sum(len(layout.stations_m) for layout in side) for side in (made.layout, made.even))
     said = against_even(made)
-    assert f"{own - even} fewer posts" in said.text("us")
+    assert f"{own - even} fewer post" in said.text("us")
     assert said.v["worst"] == (max(b.worst_gap_m for e in made.even for b in e.bays), "gap")
     assert "where none may stand and" in said.text("us") and "too long for steep ground" in said.text("us")
     free = plan(single_jobs()[1]).lines["A"]  # nothing forbidden, nothing steep: even spacing is never cheaper
