@@ -172,7 +172,7 @@ def test_the_jobs_page_points_at_its_worst_snags_and_zooms(page, server, ground)
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#next li")).to_have_count(3)
     expect(page.locator("#totals")).to_contain_text("7321 ft 3 in")
-    assert page.locator("#worst li").count() >= 10 and page.locator("#ground .mapgate").count() == 8
+    assert page.locator("#worst li").count() >= 10 and page.locator("#ground .mapgate").count() == 9
     bar = page.locator("#ground .scaletext").text_content()
     page.click("[aria-label='nearer: plan']")
     page.click("[aria-label='nearer: plan']")

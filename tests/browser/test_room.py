@@ -149,10 +149,10 @@ def test_one_column_holds_six_snags_or_a_drawing_and_eight_facts_and_one_scroll_
 
 def test_a_snag_is_gone_to_so_near_that_its_place_can_be_read(page, server):
     opened(page, server, single_jobs()[-1])
-    page.locator("#snags .place", has_text="under the wire at 225").click()
+    page.locator("#snags .place", has_text="under the wire at 1538").click()
     frame(page)
     expect(page.locator("#strip .scalenote")).to_have_text("heights to scale")
-    expect(page.locator(".dims .snagwords")).to_contain_text("under the wire at 225")
+    expect(page.locator(".dims .snagwords")).to_contain_text("under the wire at 1538")
     expect(page.locator(".dims .dimtext.wrong")).to_contain_text("under")
     gap = page.locator("#strip .fill").first.bounding_box()
     assert gap["height"] >= 12 and gap["width"] >= 30

@@ -146,7 +146,7 @@ def test_lows_are_filled_and_spacing_is_chosen_by_hand(page, server):
     panel = page.locator("#panel-ground")
     before = panel.locator("tbody tr").count()
     panel.locator("select").first.select_option("even")
-    expect(said(page)).to_contain_text("worst gap")
+    expect(said(page)).to_contain_text("fill")
     low = panel.locator("tbody tr", has_text="low").first
     expect(low).to_be_visible()
     low.locator("select").select_option("stone")

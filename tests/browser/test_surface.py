@@ -121,7 +121,7 @@ def test_a_remedy_shows_its_price_and_takes_it(surface):
 
 def test_prices_are_weighed_anew_and_decisions_shown_as_read_after_an_edit_that_changed_neither(surface):
     surface.click("#tab-snags")
-    surface.locator("#snags .place", has_text="under the wire at 225").click()
+    surface.locator("#snags .place", has_text="under the wire at 1538").click()
     surface.wait_for_selector(".price.waiting", state="detached")
     with surface.expect_response("**/weigh*"):
         set_bay(surface, "120 in")  # what it is, in other words

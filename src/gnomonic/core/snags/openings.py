@@ -93,7 +93,7 @@ def _gate(fence: Fence, plan: Plan, gate: HungGate, book: Book) -> list[Snag]:
             Snag(
                 "gate-unmeasured",
                 False,
-                1.5,
+                0.3,
                 gate.at_m,
                 Say("Measure the leaf of {name} before its posts are set", values),
                 why,
@@ -448,7 +448,7 @@ def _crossing(over: OverWater) -> list[Snag]:
             Snag(
                 "flood-unknown",
                 False,
-                1.2,
+                0.35,
                 at,
                 Say("How high does {name} come?", values),
                 Say("{flood} over its bed is taken: look for drift in the bushes, ask who has seen it", values),

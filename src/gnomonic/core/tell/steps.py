@@ -377,7 +377,9 @@ def _with_openings(plan: Plan, done: list[Step], last: list[Step]) -> list[Step]
     first = next((k for k, s in enumerate(done) if s.task in ("ends", "posts")), 0)
     early, late = [s for s in wanted if s.task != "crossings"], [s for s in wanted if s.task == "crossings"]
     clears = ", ".join(f"{g.name} {{clear_{g.id}}}" for g in plan.gates if g.kind.leaves)
+    lead = "Have buried services marked. Meanwhile: " if first == 0 else ""  # that is said before anything else is
     early = [s.model_copy(update={"text": s.text.replace("{clears}", clears)}) for s in early]
+    early[:1] = [s.model_copy(update={"text": lead + s.text}) for s in early[:1]]
     return [*done[:first], *early, *done[first:], *late, *last]
 
 
