@@ -59,16 +59,14 @@ class _Job:
 
     def new_rolls(self, need_m: float, offcuts_m: Sequence[float]) -> int:
         """Fewest new rolls that cover a group; one where there is no offcut either."""
-        lap, give = self.rules.overlap_m, self.rules.give_m
-        short = need_m + (len(offcuts_m) - 1) * lap - sum(offcuts_m) - give * len(offcuts_m)
-        new = max(0, math.ceil((short - EPS_M) / (self.roll_m + give - lap)))
-        return new if new + len(offcuts_m) >= 1 else 1
+        return self.fewest(need_m, len(offcuts_m), sum(offcuts_m))
 
-    def slack_m(self, group: _Group) -> float:
-        """What a group leaves over."""
-        items = len(group.offcuts) + group.new
-        stock = sum(self.offcuts_m[k] for k in group.offcuts) + group.new * self.roll_m + items * self.rules.give_m
-        return stock - sum(self.runs[k].need_m for k in group.runs) - (items - 1) * self.rules.overlap_m
+    def fewest(self, need_m: float, offcuts: int, sum_m: float) -> int:
+        """The same, of so many offcuts that are so long together."""
+        lap, give = self.rules.overlap_m, self.rules.give_m
+        short = need_m + (offcuts - 1) * lap - sum_m - give * offcuts
+        new = max(0, math.ceil((short - EPS_M) / (self.roll_m + give - lap)))
+        return new if new + offcuts >= 1 else 1
 
     def lay(self, group: _Group) -> tuple[list[Piece], float] | None:
         """Lay a group under all the rules (kept)."""
@@ -79,26 +77,35 @@ class _Job:
             self.laid[group] = lay_group([(k, self.runs[k]) for k in group.runs], stock, self.rules)
         return self.laid[group]
 
-    def joinable(self, group: _Group) -> bool:
-        """Whether the runs of a group can take the splices that join its stock."""
-        return len(group.offcuts) + group.new - 1 <= sum(self.joints[k] for k in group.runs)
-
     def grouped(self, real: bool) -> tuple[Score, list[_Group]] | None:
         """Best grouping over all subsets; ``real`` lays every group under all the rules, else only lengths count."""
         n, m = len(self.runs), len(self.offcuts_m)
+        needs = [0.0] * (1 << n)
+        joints = [0] * (1 << n)
+        for mask in range(1, 1 << n):
+            low = (mask & -mask).bit_length() - 1
+            needs[mask] = needs[mask & (mask - 1)] + self.runs[low].need_m
+            joints[mask] = joints[mask & (mask - 1)] + self.joints[low]
         untouched = [max((self.offcuts_m[k] for k in range(m) if mask >> k & 1), default=0.0) for mask in range(1 << m)]
 
         @cache
         def options(runs: int, offcuts: int) -> list[tuple[Score, _Group]]:
-            names = tuple(k for k in range(n) if runs >> k & 1)
             own = tuple(k for k in range(m) if offcuts >> k & 1)
-            fewest = self.new_rolls(sum(self.runs[k].need_m for k in names), [self.offcuts_m[k] for k in own])
+            long = sum(self.offcuts_m[k] for k in own)
+            fewest = self.fewest(needs[runs], len(own), long)
             found: list[tuple[Score, _Group]] = []
             for new in range(fewest, fewest + (2 if real else 1)):
-                group = _Group(names, own, new)
-                slack = self.slack_m(group)
-                if slack < -EPS_M or not self.joinable(group):
+                items = len(own) + new
+                slack = (
+                    long
+                    + new * self.roll_m
+                    + items * self.rules.give_m
+                    - needs[runs]
+                    - (items - 1) * self.rules.overlap_m
+                )
+                if slack < -EPS_M or items - 1 > joints[runs]:
                     continue
+                group = _Group(tuple(k for k in range(n) if runs >> k & 1), own, new)
                 if not real:
                     found.append(((new, len(own) + new - 1, -slack), group))
                 elif laid := self.lay(group):

@@ -20,7 +20,7 @@ from gnomonic.core.sourced import Sourced, read_data
 WATER_KG_M3 = 1000.0
 TIE_GAUGES = (20.0, 19.0, 18.0, 17.0, 16.0, 15.5, 14.5, 14.0, 12.5, 11.0, 9.0)
 TIES_M = (0.5, 1.0, 1.5)  # of the usual number
-AFTER_BED = 400
+ACROSS = 161  # places across the channel besides the bed's own breaks
 
 
 class Flap(Sourced):
@@ -94,7 +94,7 @@ class Section:
 
 def section_of(profile: Profile, low_m: float, high_m: float, head_m: float) -> Section:
     """The channel between two stations, the rope made fast ``head_m`` over the ground at both."""
-    even = np.linspace(low_m, high_m, AFTER_BED)
+    even = np.linspace(low_m, high_m, ACROSS)
     stations = np.union1d(even, profile.breaks_between(low_m, high_m))
     bed = profile.at(stations)
     return Section(stations, bed, (float(bed[0]) + head_m, float(bed[-1]) + head_m))
@@ -250,43 +250,59 @@ def cross(
         "posts_n": posts_n,
         "over_posts": section.lowest_m + flood >= min(section.heads_m),
     }
-    found = None
+    chosen = None
     for flap in [flap_key] if flap_key else list(flaps()):
         for cable in [cable_key] if cable_key else list(cables()):
-            found = _made(fixed, flap, cable)
-            if found.rest_holds and found.rope_stands_n >= min(found.drag_n, posts_n):
+            loads = _loads(section, rules, sag_m, fixed["drop_m"], (flap, cable))
+            chosen = (flap, cable, loads)
+            rests = loads.rest_end_n * rules.rest_factor <= rules.clip_share * cables()[cable].break_n
+            if rests and loads.stands_n >= min(fixed["drag_n"], posts_n):
                 break
-        if found is not None and found.heavy:
+        if nose_n_m(flaps()[flap].kg_m2 * fixed["drop_m"], fixed["drop_most_m"], rules.nose_m) >= rules.nose_n:
             break
-    assert found is not None
-    return found
+    assert chosen is not None
+    return _made(fixed, *chosen)
 
 
-def _made(fixed: dict[str, Any], flap_key: str, cable_key: str) -> Crossed:
-    """A crossing with one flap and one rope: its loads, what it stands, its weak ties."""
-    flap, cable = flaps()[flap_key], cables()[cable_key]
-    section, rules, sag_m, mean = fixed["section"], fixed["rules"], fixed["sag_m"], fixed["drop_m"]
-    span = section.span_m
-    weight = (flap.kg_m2 * mean + cable.kg_m) * GRAVITY
+@dataclass(frozen=True, slots=True)
+class _Loads:
+    """What a flap and a rope come to: the load a metre, the rope's end at rest, the push across that it stands."""
+
+    weight_n_m: float
+    rest_end_n: float
+    stands_n: float
+
+
+def _loads(section: Section, rules: Rules, sag_m: float, drop_m: float, keys: tuple[str, str]) -> _Loads:
+    flap, cable = flaps()[keys[0]], cables()[keys[1]]
+    weight = (flap.kg_m2 * drop_m + cable.kg_m) * GRAVITY
     # the load a metre at which the rope's end, with its factor, comes to what it has; what of it is left for a push across
     most = rules.clip_share * cable.break_n / rules.flood_factor / rope_end_n(section, sag_m, 1.0, 0.0)
-    rope_stands = span * math.sqrt(max(0.0, most**2 - weight**2))
-    tie, ties, first = weak_ties(rules, span, weight * span, rules.first_share * min(fixed["posts_n"], rope_stands))
+    stands = section.span_m * math.sqrt(max(0.0, most**2 - weight**2))
+    return _Loads(weight, rope_end_n(section, sag_m, weight, 0.0), stands)
+
+
+def _made(fixed: dict[str, Any], flap_key: str, cable_key: str, loads: _Loads) -> Crossed:
+    """A crossing with one flap and one rope: its loads, what it stands, its weak ties."""
+    flap, section, rules, sag_m = flaps()[flap_key], fixed["section"], fixed["rules"], fixed["sag_m"]
+    span, weight = section.span_m, loads.weight_n_m
+    least = rules.first_share * min(fixed["posts_n"], loads.stands_n)
+    tie, ties, first = weak_ties(rules, span, weight * span, least)
     return Crossed(
         **fixed,
-        cable=cable,
+        cable=cables()[cable_key],
         cable_key=cable_key,
         flap=flap,
         flap_key=flap_key,
         weight_n_m=weight,
         rest_n=weight * span**2 / (8 * sag_m),
-        rest_end_n=rope_end_n(section, sag_m, weight, 0.0),
+        rest_end_n=loads.rest_end_n,
         flood_end_n=rope_end_n(section, sag_m, weight, fixed["drag_n"]),
-        rope_stands_n=rope_stands,
+        rope_stands_n=loads.stands_n,
         first_n=first,
         tie_gauge=tie,
         ties=ties,
-        nose_n_m=nose_n_m(flap.kg_m2 * mean, fixed["drop_most_m"], rules.nose_m),
+        nose_n_m=nose_n_m(flap.kg_m2 * fixed["drop_m"], fixed["drop_most_m"], rules.nose_m),
         wanted_nose_n_m=rules.nose_n,
     )
 

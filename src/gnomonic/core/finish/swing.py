@@ -11,8 +11,7 @@ import numpy as np
 
 from gnomonic.core.ground.profile import Floats
 
-STEPS = 91  # places of the leaf that are tried: a degree apart over a quarter turn
-SPREAD = 16  # places along the leaf, besides the ground's own breaks
+STEPS = 61  # places of the leaf that are tried: a degree and a half apart over a quarter turn
 SQUARE = 1e-9
 Height = Callable[[Floats, Floats], Floats]
 
@@ -94,7 +93,9 @@ def swings(
     """The same leaf hung at several slopes (``swing``)."""
     angles = np.linspace(0.0, open_rad, STEPS)
     cos, sin = np.cos(angles), np.sin(angles)
-    far = np.tile(np.linspace(0.0, leaf_m, SPREAD + 1), (STEPS, 1))
+    far = np.tile(
+        [0.0, leaf_m], (STEPS, 1)
+    )  # ground is straight between its breaks: along the leaf the most stands at one of them or an end
     if len(breaks_m):
         ahead = np.where(np.abs(cos) > SQUARE, cos, np.inf)[:, None]
         over = np.asarray(breaks_m)[None, :] / ahead
@@ -102,7 +103,7 @@ def swings(
     ground = height((far * cos[:, None]).ravel(), (far * sin[:, None]).ravel()).reshape(far.shape)
     closed = np.unique(np.clip([0.0, leaf_m, *breaks_m], 0.0, leaf_m))
     below = height(closed, np.zeros_like(closed))
-    tips = ground[:, SPREAD]
+    tips = ground[:, 1]
     found = []
     for slope in slopes:
         needed = ground - slope * far

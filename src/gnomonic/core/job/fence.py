@@ -127,6 +127,8 @@ class Fence:
 
     def asked_at(self, at_m: float) -> PostAsk | None:
         """What is asked of the post at a station."""
+        if not self.own.asked:
+            return None
         return next((a for a in self.own.asked if abs(a.at_m - at_m) < NEAR_POST_M), None)
 
     @property

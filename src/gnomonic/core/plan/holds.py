@@ -185,6 +185,8 @@ def _passing(fence: Fence, plan: Plan, post: Post, before: Bay, after: Bay) -> H
     if plan.section.railed:
         return None
     pull, tell = plan.section.cold_n, plan.section.system.rule("tell_lift_n")
+    if not post.turn_deg and abs(after.ground.grade - before.ground.grade) * pull < tell:
+        return None  # |sin θ2 − sin θ1| is at most |m2 − m1|
     up = lift(pull, before.ground.grade, after.ground.grade).lift_n
     side = side_n(pull, post.turn_deg) if post.turn_deg else 0.0
     up, side = up if abs(up) >= tell else 0.0, side if side >= plan.section.system.rule("tell_side_n") else 0.0

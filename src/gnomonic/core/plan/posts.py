@@ -48,6 +48,8 @@ class Ground:
 
     def built_at(self, station_m: float) -> Built | None:
         """What is known of the post here as built."""
+        if not self.built:
+            return None
         return next(
             (b for b in self.built if abs(b.stands_m - station_m) < BUILT_M or abs(b.at_m - station_m) < BUILT_M), None
         )
@@ -61,6 +63,8 @@ class Ground:
 
     def joined_at(self, station_m: float) -> list[Asked]:
         """What other lines ask of the post here."""
+        if not self.asked:
+            return []
         return [a for a in self.asked if abs(a.at_m - station_m) < CLOSE_M]
 
 
@@ -213,6 +217,7 @@ def place_posts(
     grounds = line.profile.at(np.array(stations)).tolist()
     sizes: dict[tuple[int, float, float], tuple[float, float, float]] = {}
     fitted: dict[tuple[str, int, float], tuple[Fitting, ...]] = {}
+    fills: dict[int, str] = {}
     for number, station in enumerate(stations):
         kind, role, turn, change, tied = rows[station]
         _, _, deeper, because = softest(soft, station) or NOTHING_SOFT
@@ -221,7 +226,9 @@ def place_posts(
         own_kind = section.terminal(role) if kind == "terminal" else section.posts[kind]
         rule, high, deeper, because = asked_rule(own_kind, own_high, deeper, because, joined)
         ask = fence.asked_at(station)
-        fill = _filled(section, rule, ask)
+        if ask or id(rule) not in fills:
+            fills[id(rule)] = _filled(section, rule, None)
+        fill = _filled(section, rule, ask) if ask else fills[id(rule)]
         if ask:
             rule, deeper, because = _as_asked(section, rule, deeper, because, ask, fill)
         if (id(rule), deeper, high) not in sizes:
