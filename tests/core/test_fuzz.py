@@ -15,11 +15,13 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.finish.gates import gate_kinds
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan.road import PlanMemo
 from gnomonic.core.tell.steps import steps_of
+from gnomonic.core.units import TAPE_M
 from gnomonic.formats.bring_in import bring_in
 
 anything = st.recursive(
@@ -192,6 +194,42 @@ edits = st.one_of(
     st.builds(
         lambda a, w: {"do": "add_gate", "at_m": a, "opening_m": w}, stations, st.floats(1, 6).map(lambda v: round(v, 2))
     ),
+    st.builds(
+        lambda a, leaf, kind: {"do": "add_gate", "at_m": a, "leaf_m": leaf, "kind": kind},
+        stations,
+        st.floats(0.3, 5).map(lambda v: round(v, 2)),
+        st.sampled_from(sorted(gate_kinds())),
+    ),
+    st.builds(
+        lambda k, side, lie, opened, rise: {
+            "do": "set_gate",
+            "id": f"g{k}",
+            "side": side,
+            "lie": lie,
+            "open_deg": opened,
+            "rise_left": rise,
+        },
+        st.integers(1, 3),
+        st.sampled_from(["", "left", "right"]),
+        st.sampled_from(["", "level", "land"]),
+        st.floats(10, 180),
+        st.floats(-1, 1),
+    ),
+    st.builds(
+        lambda a, w: {"do": "add_found", "kind": "water", "name": "beck", "from_m": a, "to_m": round(a + w, 2)},
+        stations,
+        st.floats(0.1, 9),
+    ),
+    st.builds(
+        lambda a, flood, how: {"do": "say_crossing", "at_m": a, "flood_m": flood, "how": how},
+        stations,
+        st.floats(0, 1.2),
+        st.sampled_from(["hung", "over"]),
+    ),
+    st.builds(
+        lambda kind: {"do": "brace_end", "kind": kind}, st.sampled_from(["", "h", "strut", "box", "deadman", "none"])
+    ),
+    st.just({"do": "mend_gates", "how": "widen"}),
     st.builds(lambda k: {"do": "remove_gate", "id": f"g{k}"}, st.integers(1, 3)),
     st.builds(
         lambda v: {"do": "decide", "key": "longest_bay_m", "value": v}, st.floats(2, 5).map(lambda v: round(v, 2))
@@ -249,11 +287,15 @@ def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
     assert posts == [p.station_m for p in plan(job).posts], "what was kept from before never changes the answer"
     for gate in made.gates:
         assert not any(gate.at_m + 0.31 < s < gate.at_m + gate.opening_m - 0.31 for s in posts)
+    for over in made.crossings:
+        assert not any(over.at_m + 1e-6 < s < over.to_m - 1e-6 for s in posts)
+        assert not any(b.from_m < over.to_m - 1e-6 and over.at_m + 1e-6 < b.to_m for b in made.bays)
+    assert snags_of(job, made) is not None
     inner = {round(s, 6) for b in made.braces for s in b.end.stations_m}
     ends = {round(t.station_m, 6) for r in made.runs for t in (r.start, r.end)}
     for bay in made.bays:
         assert (
-            0 < bay.to_m - bay.from_m <= max(job.decisions.longest_bay_m, 1.25 * job.decisions.brace_spacing_m) + 1e-6
+            0 < bay.to_m - bay.from_m <= max(job.decisions.longest_bay_m, 1.25 * job.decisions.brace_spacing_m) + TAPE_M
         )
     for post in made.posts:
         if round(post.station_m, 6) not in inner | ends | {0.0} and abs(post.turn_deg) <= 8:  # a bend keeps its post

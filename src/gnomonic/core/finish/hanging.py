@@ -16,6 +16,7 @@ from gnomonic.core.job.parts import Gate
 
 LEFT, RIGHT = "left", "right"
 FITS_M = 0.005
+GIVE_M = 0.0127  # half an inch more or less under a leaf is what ground and grass do in a season
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,7 +203,7 @@ def turned(
 
     def rank(turn: Turn) -> tuple[bool, bool, float]:
         return (
-            turn.gap_m > most_gap_m + FITS_M,
+            turn.gap_m > most_gap_m + GIVE_M,
             turn.lie != "level",
             round(max(turn.gap_m, *(s.bottom_m for s in turn.swings)), 4),
         )

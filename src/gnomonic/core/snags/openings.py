@@ -7,7 +7,7 @@ from typing import Any
 from gnomonic.core.demand.animals import Book
 from gnomonic.core.edits.gates import staked_leaf_m
 from gnomonic.core.errors import BadInput
-from gnomonic.core.finish.hanging import FITS_M, HungGate
+from gnomonic.core.finish.hanging import FITS_M, GIVE_M, HungGate
 from gnomonic.core.finish.opening import leaf_that_fits_m
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water
@@ -187,7 +187,7 @@ def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
     turn = gate.turn
     if gate.kind.leaves:
         found += _heads(plan, gate)
-    if turn.gap_m <= gate.most_gap_m + FITS_M or not gate.kind.leaves:
+    if turn.gap_m <= gate.most_gap_m + GIVE_M or not gate.kind.leaves:
         return found
     worst = turn.worst
     better = [t for t in gate.turns if t.gap_m < turn.gap_m - FITS_M]

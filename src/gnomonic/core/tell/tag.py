@@ -87,8 +87,36 @@ def post_tag(fence: Fence, plan: Plan, number: int) -> Tag:
         for f in fence.facts
         if f.post == post.name
     ]
+    facts += _of_openings(plan, post)
     title = f"{ROLE_WORDS.get(post.role, 'Post')} {tag_name(fence, post.name)}"
     return Tag(title, post.station_m, tuple(facts), tuple(cautions), post.fittings)
+
+
+def _of_openings(plan: Plan, post: Post) -> list[Fact]:
+    """What hangs on a post, or shuts against it."""
+    found = []
+    for gate in plan.gates:
+        if post.station_m not in (gate.at_m, gate.end_m):
+            continue
+        values: Values = {
+            "name": gate.name,
+            "clear": (gate.clear_m, "cut"),
+            "leaf": (gate.leaf_m, "cut"),
+            "pull": (gate.hinge_n, "force"),
+        }
+        hangs = post.station_m in gate.hinge_posts_m
+        words = "{name} hangs here, {clear} clear" if hangs else "{name} shuts here, {clear} clear"
+        rule = "the upper hinge pulls {pull}" if hangs else "the latch post carries no leaf"
+        found.append(Fact("Gate", Say(words, values), Why("the opening is its leaf’s, level between the faces of both posts", Say(rule, values), "common practice")))  # fmt: skip
+    for over in plan.crossings:
+        if post.station_m in (over.at_m, over.to_m):
+            level: Values = {
+                "name": over.name,
+                "pull": (over.built.at_first_level_n, "force"),
+                "push": (over.built.push_n / 2, "force"),
+            }
+            found.append(Fact("Rope", Say("over {name}: {pull} to the water, {push} across in flood", level), Why("a second wire in the panel behind takes the rope’s pull", Say("{pull} as the ties let go", level), METHOD + "15")))  # fmt: skip
+    return found
 
 
 def _tape(plan: Plan, post: Post) -> Fact:

@@ -17,6 +17,7 @@ from gnomonic.core.tell.steps import steps_of
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.ground_sheets import dip_rows, hole_rows, low_rows
+from gnomonic.formats.opening_sheets import crossing_rows, gate_rows
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
@@ -221,6 +222,8 @@ def _sheet(planned: Planned, system: System) -> dict[str, Any]:
         "stake_out": stake_out(planned.plan, system, tag_name(planned.fence, "")),
         "take_off": take_off_rows(planned.fence, planned.plan, system),
         "braces": brace_rows(planned.plan, system, tag_name(planned.fence, "")),
+        "gates": gate_rows(planned.plan, system),
+        "crossings": crossing_rows(planned.plan, system),
         "lows": low_rows(planned.fence, planned.plan, system),
         "holes": hole_rows(planned.fence, planned.plan, system),
         "dips": dip_rows(planned.fence, planned.plan, system),

@@ -9,13 +9,13 @@ const HINGES = [["", "the better post"], ["first", "its first post"], ["last", "
 const SIDES = [["", "the better side"], ["left", "the left of the line"], ["right", "the right of the line"]];
 const LIES = [["", "level where it fits"], ["level", "level"], ["land", "with the land"]];
 
-export const gateState = (g) => (!g.made || g.turn.gap > g.most + 0.005 ? "bad" : g.fits < -0.005 ? "falls" : "ok");
+export const gateState = (g) => (!g.made || !g.turn.ok ? "bad" : g.fits < -0.005 ? "falls" : "ok");
 
 export function gateVerdict(g) {
   if (!g.made) return "staked between centres: what leaf hangs there?";
   if (g.fits < -0.005) return `its leaf is ${length(-g.fits, "cut")} too long for ${length(g.clear, "cut")} clear`;
   if (!g.leaves) return `${length(g.clear, "cut")} clear`;
-  if (g.turn.gap > g.most + 0.005) return `${quantity(g.turn.gap, "gap")} under it when shut; ${quantity(g.most, "gap")} is allowed`;
+  if (!g.turn.ok) return `${quantity(g.turn.gap, "gap")} under it when shut; ${quantity(g.most, "gap")} is allowed`;
   return g.measured ? `clears the ground by ${quantity(g.turn.leaves[0].bottom, "gap")} at its hinge` : "measure its leaf before the posts are set";
 }
 

@@ -52,12 +52,11 @@ function hinged(g) {
 export function front(svg, g) {
   if (g.posts.length < 2) return svg.replaceChildren();
   const [a, b] = g.posts;
-  const zs = g.ground.map(([, z]) => z);
   const room = Math.max(a.above, b.above);
   const [x0, x1] = [Math.max(g.ground[0][0], g.at - 1.1), Math.min(g.ground[g.ground.length - 1][0], g.end + 1.1)];
   const inside = g.ground.filter(([s]) => s >= x0 && s <= x1).map(([, z]) => z);
-  const low = Math.min(...inside, ...zs.slice(0, 1)) - 0.45;
-  const f = frame(svg, [x0, x1, low, Math.max(...inside) + room], [14, 14, 44, 30]);
+  const low = Math.min(...inside) - Math.max(0.45, Math.min(Math.max(a.depth, b.depth) + 0.1, (x1 - x0) * 0.22));
+  const f = frame(svg, [x0, x1, low, Math.max(...inside) + room], [14, 14, 56, 34]);
   const soil = [[x0, heightAt(g.ground, x0)], ...g.ground.filter(([s]) => s > x0 && s < x1), [x1, heightAt(g.ground, x1)]];
   const parts = [path(`${pts(f, soil)}L${f.x(x1).toFixed(1)} ${f.height}L${f.x(x0).toFixed(1)} ${f.height}Z`, "soilfill"), wallOf(f, a, g.ground), wallOf(f, b, g.ground), path(pts(f, soil), "soilline")];
   const [za, zb] = [heightAt(g.ground, a.at), heightAt(g.ground, b.at)];
@@ -86,7 +85,7 @@ export function front(svg, g) {
     const at = h.pin + h.way * s.gapAt;
     const under = base + s.bottom + s.slope * s.gapAt;
     const soilAt = heightAt(g.ground, at);
-    const wrong = g.turn.gap > g.most + 0.005;
+    const wrong = !g.turn.ok;
     const x = f.x(at) + (s.gapAt > g.leaf / 2 ? -h.way : h.way) * 7;
     parts.push(path(`M${x.toFixed(1)} ${f.y(under).toFixed(1)}V${f.y(soilAt).toFixed(1)}`, `gapmark${wrong ? " wrong" : ""}`));
     parts.push(label(x, f.y(soilAt) + 15, quantity(under - soilAt, "gap"), { class: `leafdim under${wrong ? " bad" : ""}`, "text-anchor": "middle" }));
@@ -124,7 +123,7 @@ export function above(svg, g) {
     }
     if (g.say.open === 90 && k === 0 && Math.abs(s.tips[s.tips.length - 1]) > 0.01) parts.push(label(f.x(open[0]) + h.way * 8, f.y(open[1]) + (side > 0 ? 10 : -4), `ground ${quantity(Math.abs(s.tips[s.tips.length - 1]), "gap")} ${s.tips[s.tips.length - 1] > 0 ? "higher" : "lower"}`, { class: "leafdim", "text-anchor": h.way > 0 ? "start" : "end" }));
   });
-  if (leaves.length && g.turn.leaves.some((s) => s.tips.some((z) => Math.abs(z) > 0.01))) parts.push(label(14, f.height - 8, "Brown: the ground under its tip, inward where it rises", { class: "leafname" }));
+  if (leaves.length && g.turn.leaves.some((s) => s.tips.some((z) => Math.abs(z) > 0.01))) parts.push(label(14, f.height - 8, "Brown: ground at its tip, inward if higher", { class: "leafname" }));
   parts.push(label(14, 16, leaves.length ? `From above, opening to the ${g.turn.side} of the line` : "From above", { class: "leafname" }));
   svg.replaceChildren(...parts);
 }

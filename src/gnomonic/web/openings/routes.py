@@ -12,7 +12,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.cable import cables
 from gnomonic.core.finish.crossing import flaps
 from gnomonic.core.finish.gates import gate_kinds, uses
-from gnomonic.core.finish.hanging import HungGate, Turn
+from gnomonic.core.finish.hanging import GIVE_M, HungGate, Turn
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.identity import tag_name
@@ -101,7 +101,7 @@ def openings_json(it: Planned) -> Json:
 
 def _turn(turn: Turn, most: float) -> Json:
     return {
-        "hinge": turn.hinge, "side": turn.side, "lie": turn.lie, "gap": turn.gap_m, "ok": turn.gap_m <= most + 0.005,
+        "hinge": turn.hinge, "side": turn.side, "lie": turn.lie, "gap": turn.gap_m, "ok": turn.gap_m <= most + GIVE_M,
         "leaves": [
             {"bottom": s.bottom_m, "slope": s.slope, "highest": s.highest_m, "deg": round(s.at_rad * 57.29578, 1), "along": s.at_m, "tip": s.tip_gap_m, "gapAt": s.gap_at_m,
              "angles": [round(a * 57.29578, 1) for a in s.angles_rad[::5].tolist()], "tips": [mm(v) for v in s.tips_m[::5].tolist()]}

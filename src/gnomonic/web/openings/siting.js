@@ -177,16 +177,19 @@ export class Siting {
         "tr",
         p.here ? { class: "now" } : {},
         html("th", { scope: "row" }, p.here ? "here" : String(k)),
-        html("td", { class: "num" }, length(p.at, "station")),
-        html("td", { class: `num${p.gap > this.found.most + 0.005 ? " wrong" : ""}` }, quantity(p.gap, "gap")),
-        html("td", { class: "num" }, quantity(p.bottom, "gap")),
+        html("td", { class: "num", "data-of": "at" }, length(p.at, "station")),
+        html("td", { "data-of": "under it", class: `num${p.gap > this.found.most + 0.0127 ? " wrong" : ""}` }, quantity(p.gap, "gap")),
+        html("td", { class: "num", "data-of": "at its hinge" }, quantity(p.bottom, "gap")),
         html("td", {}, say(p.words)),
-        html("td", {}, p.here ? "" : `${sign(p.posts, "post")}; ${p.cost > 0 ? "+" : p.cost < 0 ? "−" : ""}${Math.abs(p.cost).toFixed(1)} in posts, fill and cut`),
+        html("td", { "data-of": "costs" }, p.here ? "" : p.posts || Math.abs(p.cost) > 0.05 ? `${sign(p.posts, "post")}; ${p.cost > 0 ? "+" : "−"}${Math.abs(p.cost).toFixed(1)} in posts, fill and cut` : "nothing"),
         html("td", {}, p.here ? "" : html("button", { class: "btn btn-quiet", onclick: () => this.move(p.at), "aria-label": `Hang it at place ${k}` }, "Hang it there")),
       ),
     );
     const heads = [["Place"], ["First post", "num"], ["Under it", "num"], ["At its hinge", "num"], ["Which way round"], ["What it costs the fence"], [""]];
     const head = html("thead", {}, html("tr", {}, ...heads.map(([t, c]) => html("th", { scope: "col", class: c ?? "" }, t))));
-    document.getElementById("places").replaceChildren(html("table", { class: "plain-table places" }, html("caption", {}, "Best places within 330 ft each way, by what is left under the leaf, then how high it hangs, then how near. Splices are not reckoned in."), head, html("tbody", {}, ...rows)));
+    const [here, ...others] = this.found.places;
+    const well = others.every((p) => here.gap <= Math.max(p.gap, this.found.most) + 0.0127 && here.bottom <= p.bottom + 0.0127);
+    const words = well ? html("p", { class: "bodywords" }, html("b", {}, "It hangs as well here as anywhere on the stretch above.")) : "";
+    document.getElementById("places").replaceChildren(words, html("table", { class: "plain-table places" }, html("caption", {}, "Best places of the stretch above, by what is left under the leaf, then how high it hangs, then how near. Splices are not reckoned in."), head, html("tbody", {}, ...rows)));
   }
 }
