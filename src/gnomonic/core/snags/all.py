@@ -11,12 +11,14 @@ from gnomonic.core.plan.model import Bay, Plan, posts_in
 from gnomonic.core.say import Say
 from gnomonic.core.setout.least_cost import BayGround
 from gnomonic.core.snags.built import short_holes
+from gnomonic.core.snags.gates import gate_snags
 from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.joins import join_snags
-from gnomonic.core.snags.openings import opening_snags
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.snags.standing import stand_snags
+from gnomonic.core.snags.water import water_snags
+from gnomonic.core.snags.wind import wind_snags
 from gnomonic.core.units import TAPE_M
 
 WORTH_SAYING_M2 = 0.005
@@ -35,7 +37,9 @@ def snags(
         *ground_snags(fence, plan, today),
         *join_snags(fence, meetings, today),
         *stand_snags(fence, plan),
-        *opening_snags(fence, plan, book or shipped()),
+        *gate_snags(fence, plan, book or shipped()),
+        *water_snags(plan),
+        *wind_snags(fence, plan),
         *short_holes(fence, plan),
         *_under_the_wire(fence, plan),
         *_forbidden(plan),

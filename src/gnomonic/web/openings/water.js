@@ -39,11 +39,14 @@ export function channel(svg, c) {
   }
   parts.push(path(hung, c.flap === "timber" ? "hungboard" : "hungpipe"), path(line(c.rope), "ropeline"));
   if (wet.length > 1) parts.push(path(`M${x(wet[0][0]).toFixed(1)} ${y(c.level).toFixed(1)}H${x(wet[wet.length - 1][0]).toFixed(1)}`, "floodline"));
-  parts.push(label(Math.max(8, x(wet[0]?.[0] ?? x0) - 8), y(c.level) + 4, `flood, ${length(c.flood, "depth")} over the bed${c.said ? "" : ": taken, not known"}`, { class: "leafdim under", "text-anchor": "end" }));
-  parts.push(label(x(c.to) + 12, y(c.posts[1].ground + c.posts[1].above) + 4, `the rope sags ${length(c.sag * (c.to - c.at), "cut")}`, { class: "leafdim" }));
+  const narrow = width < 620;
+  const flood = `flood, ${length(c.flood, "depth")} over the bed${c.said ? "" : ": taken, not known"}`;
+  const sags = `the rope sags ${length(c.sag * (c.to - c.at), "cut")}`;
+  if (narrow) parts.push(label(14, 34, `${flood}; ${sags}`, { class: "leafdim" }));
+  else parts.push(label(x(wet[0]?.[0] ?? x0) - 8, y(c.level) + 4, flood, { class: "leafdim under", "text-anchor": "end" }), label(x(c.to) + 12, y(c.posts[1].ground + c.posts[1].above) + 4, sags, { class: "leafdim" }));
   const dim = height - 16;
   parts.push(path(`M${x(c.at).toFixed(1)} ${dim - 4}v8M${x(c.to).toFixed(1)} ${dim - 4}v8M${x(c.at).toFixed(1)} ${dim}H${x(c.to).toFixed(1)}`, "dimline"), label((x(c.at) + x(c.to)) / 2, dim - 5, `${length(c.to - c.at, "cut")} between post centres`, { class: "leafdim under", "text-anchor": "middle" }));
-  parts.push(label(14, 18, "Looking downstream or up, to scale: nothing stands in the channel", { class: "leafname" }));
+  parts.push(label(14, 18, "To scale: nothing stands in the channel", { class: "leafname" }));
   svg.replaceChildren(...parts);
 }
 

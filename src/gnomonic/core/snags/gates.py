@@ -1,6 +1,4 @@
-"""Snags of gates, water and wind: leaves that don't fit their openings, ground they rub on or hang over, water that can't be crossed, posts that
-lean in a gale.
-"""
+"""Snags of gates: leaves that don't fit their openings, ground they rub on or hang over, bends, braces and water in their way."""
 
 from typing import Any
 
@@ -10,9 +8,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.hanging import FITS_M, GIVE_M, HungGate
 from gnomonic.core.finish.opening import leaf_that_fits_m
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.model import Plan
-from gnomonic.core.plan.wind import Blown, wind_on
 from gnomonic.core.say import Say, Value, Values
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.units import TAPE_M
@@ -23,17 +19,11 @@ LOOSE_M = 0.025
 LOW_M = 0.15
 PIN_M = 0.05
 WAYS = 3
-STEP_M, DEEPEST_M, MOST_STEPS = 0.0508, 1.5, 40
-SURELY = 0.97  # bays come out a little longer where posts share a stretch out
-WIND_CASES = {"bare": "bare", "ice": "a quarter inch of ice on its wires", "litter": "three tenths of it caught full"}
 
 
-def opening_snags(fence: Fence, plan: Plan, book: Book) -> list[Snag]:
-    """Every snag of a line's gates, of its water and of wind."""
-    found = [s for gate in plan.gates for s in _gate(fence, plan, gate, book)]
-    found += [s for water in plan.waters if (s := _water(plan, water))]
-    found += [s for over in plan.crossings for s in _crossing(over)]
-    return [*found, *_wind(fence, plan)]
+def gate_snags(fence: Fence, plan: Plan, book: Book) -> list[Snag]:
+    """Every snag of a line's gates."""
+    return [s for gate in plan.gates for s in _gate(fence, plan, gate, book)]
 
 
 def _at(gate: HungGate, **more: Value) -> Values:
@@ -321,190 +311,3 @@ def _passes(fence: Fence, gate: HungGate, book: Book) -> list[Snag]:
             PAGE,
         )
     ]
-
-
-NOT_CROSSED = {
-    "along": (
-        "{name} runs along the line for {long}",
-        "a rope spans {most} at most here: move the line to one bank, or cross where the water is narrower",
-    ),
-    "gate": (
-        "A gate hangs in {name} at {at}, or so near that no fence stands between",
-        "move the gate: both banks want a braced post",
-    ),
-    "corner": (
-        "The line turns in {name} at {at}",
-        "a rope runs straight from bank to bank: move the corner out of the water",
-    ),
-    "end": ("The line ends in {name} at {at}", "end it on the bank, or run it across"),
-    "join": ("Another line stands in {name} at {at}", "join it on a bank: nothing stands in the channel"),
-}
-
-
-def _water(plan: Plan, water: Water) -> Snag | None:
-    """Water that is not crossed: posts and fabric are in it."""
-    if water.why not in NOT_CROSSED:
-        return None
-    values: Values = {
-        "name": water.name,
-        "at": (water.at_m, "station"),
-        "long": (water.to_m - water.from_m, "station"),
-        "most": (water.most_m, "station"),
-    }
-    title, why = NOT_CROSSED[water.why]
-    return Snag("water-" + water.why, True, 65.0, water.at_m, Say(title, values), Say(why, values), (), PAGE)
-
-
-def _crossing(over: OverWater) -> list[Snag]:
-    """What is wrong with a crossing, and what nobody has said of it."""
-    c, found = over.built, []
-    at = round(over.middle_m, 3)
-    values: Values = {
-        "name": over.name, "at": (at, "station"), "flood": (c.flood_m, "depth"), "heads": (min(c.section.heads_m) - c.section.lowest_m, "depth"),
-        "pull": (c.rest_end_n, "force"), "rope": c.cable.title, "first": (c.first_n, "force"), "posts": (c.posts_n, "force"), "stands": (c.rope_stands_n, "force"),
-        "drag": (c.drag_n, "force"), "nose": (c.nose_n_m, "load"), "wanted": (c.wanted_nose_n_m, "load"), "span": (c.section.span_m, "station"),
-    }  # fmt: skip
-    say = {"do": "say_crossing", "at_m": at}
-    if c.over_posts:
-        why = Say(
-            "what hangs there is under water to its rope: it goes with the first of it. Cross elsewhere, or let the fence lie down there",
-            values,
-        )
-        found.append(
-            Snag(
-                "flood-over",
-                True,
-                60.0,
-                at,
-                Say("A flood of {flood} stands over the posts at {name} ({heads})", values),
-                why,
-                (),
-                PAGE,
-            )
-        )
-    elif not c.fails_first:
-        deeper = Remedy(
-            Say("its posts {deep} deep in concrete", {"deep": (1.2192, "depth")}),
-            {
-                "do": "ask_post",
-                "at_m": round(over.at_m, 3),
-                "also": [round(over.to_m, 3)],
-                "depth_m": 1.2192,
-                "fill": "concrete",
-            },
-        )
-        why = Say(
-            "even the lightest ties let go only at {first} across; the posts hold {posts}, the rope {stands}: the posts would go first",
-            values,
-        )
-        found.append(
-            Snag(
-                "flood-posts",
-                True,
-                45.0,
-                at,
-                Say("At {name} the posts would go before what hangs between them", values),
-                why,
-                (deeper,),
-                PAGE,
-            )
-        )
-    if not c.rest_holds:
-        thinner = Remedy(Say("more sag: a tenth of the span"), {**say, "sag": 0.1})
-        found.append(
-            Snag(
-                "rope",
-                True,
-                45.0,
-                at,
-                Say("The rope over {name} is pulled {pull} by what hangs from it", values),
-                Say(
-                    "a {rope} holds less than that with its factor: a thicker one, more sag, or a lighter flap", values
-                ),
-                (thinner,),
-                PAGE,
-            )
-        )
-    if not c.heavy:
-        heavier = Remedy(Say("the heaviest flap"), {**say, "flap": "heavy"})
-        more = [] if c.flap_key == "heavy" else [heavier]
-        found.append(
-            Snag(
-                "flap-light",
-                False,
-                8.0,
-                at,
-                Say("Stock can lean through what hangs over {name}", values),
-                Say("{nose} opens it a foot; {wanted} is what they push with", values),
-                tuple(more),
-                PAGE,
-            )
-        )
-    if not c.flood_said:
-        ways = tuple(
-            Remedy(Say("{high} over the bed", {"high": (m, "depth")}), {**say, "flood_m": m}) for m in (0.6096, 0.9144)
-        )
-        found.append(
-            Snag(
-                "flood-unknown",
-                False,
-                0.35,
-                at,
-                Say("How high does {name} come?", values),
-                Say("{flood} over its bed is taken: look for drift in the bushes, ask who has seen it", values),
-                ways,
-                PAGE,
-            )
-        )
-    return found
-
-
-def _wind(fence: Fence, plan: Plan) -> list[Snag]:
-    """Line posts that a gust pushes over, the worst named."""
-    bad = [b for b in wind_on(fence, plan) if not b.holds]
-    if not bad:
-        return []
-    worst = bad[0]
-    values: Values = {
-        "at": (worst.post.station_m, "station"), "push": (worst.push_n, "force"), "up": (worst.at_m, "cut"), "has": (min(worst.has_n, worst.stands_n or worst.has_n), "force"),
-        "need": (worst.push_n * worst.factor, "force"), "speed": (worst.face.speed_m_s, "speed"), "case": WIND_CASES[worst.face.case], "share": (worst.face.solidity, "share"),
-        "kind": worst.post.rule.title,
-    }  # fmt: skip
-    ways = []
-    shorter = _bays_that_stand(fence, worst)
-    if shorter:
-        edit = {"do": "decide", "key": "longest_bay_m", "value": shorter}
-        ways.append(Remedy(Say("bays of {bay}", {"bay": (shorter, "station")}), edit))
-    deep = next(
-        (d for k in range(1, MOST_STEPS) if (d := worst.at.depth_m + k * STEP_M) <= DEEPEST_M and _stands(worst, d)),
-        None,
-    )
-    if deep:
-        at = sorted({round(p.station_m, 3) for p in plan.posts if not p.fixed})
-        edit = {"do": "ask_post", "at_m": at[0], "also": at[1:400], "depth_m": round(deep, 3)}
-        ways.append(Remedy(Say("line posts {deep} deep", {"deep": (deep, "depth")}), edit))
-    title = Say("A gust of {speed} pushes line posts {push} each, {up} up: {has} is what they hold", values)
-    why = Say(
-        "{case}, {share} of its face covered; with the factor they should hold {need}: it leans by spring", values
-    )
-    return [Snag("wind", False, min(40.0, 10.0 * worst.share), worst.post.station_m, title, why, tuple(ways), PAGE)]
-
-
-def _stands(worst: Blown, depth_m: float) -> bool:
-    """Whether the post would stand the gust, so deep."""
-    has = worst.at.like(depth_m, worst.at.wide_m).ultimate_n(worst.at_m)
-    return worst.push_n * worst.factor <= (min(has, worst.stands_n) if worst.stands_n else has)
-
-
-def _bays_that_stand(fence: Fence, worst: Blown) -> float | None:
-    """The longest bay of a few that the post would stand in, beside a brace panel too; none where it takes less than half of what is now."""
-    now, panel = fence.decisions.longest_bay_m, fence.decisions.brace_spacing_m
-    has = min(worst.has_n, worst.stands_n or worst.has_n)
-    for k in range(1, 20):
-        bay = round(now * (1 - 0.05 * k), 2)
-        along = max(bay, (bay + min(panel, bay)) / 2)
-        if bay < now / 2:
-            return None
-        if worst.push_n / worst.bay_m * along * worst.factor <= has * SURELY:
-            return bay
-    return None
