@@ -62,13 +62,6 @@ def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  
     page.goto(f"{address}/jobs/{ids['Larkspur Holm · seed beds']}/hold")
     page.wait_for_selector(ready)
     _shot(page, "hold", folder)
-    page.goto(f"{address}/labels?label=13-48-12 fixed knot 12½/12½&animal=goats")
-    page.wait_for_selector(ready)
-    _shot(page, "labels", folder)
-    page.goto(f"{address}/rules")
-    page.wait_for_selector(ready)
-    page.click("#sheep > summary")
-    _shot(page, "rules", folder)
 
 
 def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -111,16 +104,13 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
 
 
 def _take_openings(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
-    """Gates, a crossing, wind, the sheet of a gate."""
+    """Gates, a crossing, the sheet of a gate."""
     page.goto(f"{address}/jobs/{job}/openings?line=A#at=433")
     page.wait_for_selector("#places tbody")
     _shot(page, "gates", folder)
     page.click("#tab-water")
     page.wait_for_selector("#channel .ropeline")
     _shot(page, "crossing", folder)
-    page.goto(f"{address}/jobs/{job}/openings?line=G#wind")
-    page.wait_for_selector(".windview .forceline")
-    _shot(page, "wind", folder)
     phone.goto(f"{address}/jobs/{job}/gate?line=A&id=g2")
     phone.wait_for_selector("body[data-ready]")
     _shot(phone, "gate-phone", folder)
@@ -143,10 +133,6 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     page.goto(f"{address}/jobs/{job}/lines")
     page.wait_for_selector("body[data-ready]")
     shot(page, "lines")
-    page.goto(f"{address}/bring-in")
-    page.click("text=Look at it >> nth=1")
-    page.wait_for_selector("#preview-map polyline")
-    shot(page, "preview")
     for which, name in ((page, "set"), (phone, "set-phone")):
         which.goto(f"{address}/jobs/{job}")
         settled(which)
