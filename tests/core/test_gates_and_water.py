@@ -410,6 +410,15 @@ def test_water_that_no_rope_crosses_is_said_with_the_span_it_can(found, code):
         assert "82 ft ½ in at most" in snag.consequence.text("us")  # 25 m, what is hung by hand
 
 
+def test_a_rill_is_stepped_over_unless_it_is_said():
+    rill = {"do": "add_found", "kind": "water", "name": "the rill", "from_m": 30.0, "to_m": 30.3}
+    it = line((0, 0, 0), (60, 0, 0), edits=[rill])
+    snag = codes(it)["water-narrow"]
+    assert not plan(it).crossings and not snag.grave
+    hung_over, stays = (apply(it, read_edit(r.edit)) for r in snag.remedies)
+    assert len(plan(hung_over).crossings) == 1 and not plan(stays).crossings and "water-narrow" not in codes(stays)
+
+
 def test_two_channels_close_together_lie_under_one_rope():
     def creeks(second):
         edits = [

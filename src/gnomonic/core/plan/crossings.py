@@ -23,7 +23,7 @@ FLOOD_STEP_M = 0.1
 @dataclass(frozen=True, slots=True)
 class Water:
     """A stretch of water on a line, posts kept clear of it: crossed, or ``why`` it is not (``along`` the line, over a ``corner``, under a
-    ``gate``, at an ``end``, another line's ``join`` in it, or the fencer's ``over``)."""
+    ``gate``, at an ``end``, another line's ``join`` in it, or the fencer's ``over``; so ``narrow`` that the fabric goes over it unless it is said)."""
 
     from_m: float
     to_m: float
@@ -105,6 +105,8 @@ def waters(
         why = ""
         if ask is not None and ask.how == "over":
             why = "over"
+        elif ask is None and b - a < rule("crossing_least_m"):
+            why = "narrow"
         elif b - a > most:
             why = "along"
         elif any(g.at_m - SHORTEST_RUN_M < b and a < g.end_m + SHORTEST_RUN_M for g in gaps):

@@ -27,13 +27,19 @@ NOT_CROSSED = {
         "The line turns in {name} at {at}",
         "a rope runs straight from bank to bank: move the corner out of the water",
     ),
-    "end": ("The line ends in {name} at {at}", "end it on the bank, or run it across"),
+    "end": ("The line begins or ends in {name} at {at}", "begin and end it on a bank, or run it across"),
     "join": ("Another line stands in {name} at {at}", "join it on a bank: nothing stands in the channel"),
 }
 
 
 def _water(plan: Plan, water: Water) -> Snag | None:
     """Water that is not crossed: posts and fabric are in it."""
+    if water.why == "narrow":
+        here: Values = {"name": water.name, "wide": (water.to_m - water.from_m, "cut"), "at": (water.at_m, "station")}
+        hang = Remedy(Say("cross it by a rope"), {"do": "say_crossing", "at_m": round(water.at_m, 3), "how": "hung"})
+        over = Remedy(Say("it stays so"), {"do": "say_crossing", "at_m": round(water.at_m, 3), "how": "over"})
+        said = Say("no wider than a bay steps over: keep the bottom wire out of it, a short flap below", here)
+        return Snag("water-narrow", False, 1.0, water.at_m, Say("The fabric goes over {name} at {at}, {wide} from post to post at least", here), said, (hang, over), PAGE)  # fmt: skip
     if water.why not in NOT_CROSSED:
         return None
     values: Values = {

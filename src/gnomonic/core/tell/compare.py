@@ -3,8 +3,10 @@
 from collections.abc import Callable, Sequence
 from itertools import pairwise
 
+from gnomonic.core.finish.hanging import HungGate
 from gnomonic.core.haul.takeoff import UNIT_KINDS, JobNeed, Need, job_take_off
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.crossings import OverWater
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value
 from gnomonic.core.setout.line import Layout
@@ -41,7 +43,7 @@ def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
     weak_old, weak_new = _count(before, _weak), _count(after, _weak)
     if weak_old != weak_new:
         parts.append(f"posts that do not stay put {weak_old} → {weak_new}")
-    for more_parts, more_values in (_gates(before, after), _water(before, after)):
+    for more_parts, more_values in (_gates(was, now), _water(was, now)):
         parts += more_parts
         values |= more_values
     parts += _hung_instead(was, now)
@@ -64,38 +66,41 @@ def difference(was: Sequence[Side], now: Sequence[Side]) -> Say | None:
     return Say(", ".join(parts), values) if parts else None
 
 
-def _gates(before: Sequence[Plan], after: Sequence[Plan]) -> tuple[list[str], Named]:
+def _gates(was: Sequence[Side], now: Sequence[Side]) -> tuple[list[str], Named]:
     """Gates that hang otherwise than they did: one by name, several counted."""
-    old = {(k, g.id): g for k, p in enumerate(before) for g in p.gates}
-    now = {(k, g.id): g for k, p in enumerate(after) for g in p.gates}
-    other = [(old[k], g) for k, g in now.items() if k in old and (old[k].leaf_m, old[k].key, old[k].made, old[k].turn.hinge, old[k].turn.side, old[k].turn.lie, round(old[k].clear_m, 4)) != (g.leaf_m, g.key, g.made, g.turn.hinge, g.turn.side, g.turn.lie, round(g.clear_m, 4))]  # fmt: skip
+    before = {(f.id, g.id): g for f, p in was for g in p.gates}
+    pairs = [(before[f.id, g.id], g) for f, p in now for g in p.gates if (f.id, g.id) in before]
+    other = [(a, b) for a, b in pairs if _hangs(a) != _hangs(b)]
     if len(other) > 1:
         return [f"{len(other)} gates hang otherwise: openings made for their leaves"], {}
     values: Named = {}
     parts = []
-    for was, it in other:
+    for old, it in other:
         values |= {
             "gate_name": it.name,
             "gate_leaf": (it.leaf_m, "cut"),
             "gate_clear": (it.clear_m, "cut"),
-            "gate_old": (was.turn.gap_m, "gap"),
+            "gate_old": (old.turn.gap_m, "gap"),
             "gate_gap": (it.turn.gap_m, "gap"),
         }
-        under = ", {gate_old} → {gate_gap} under it" if abs(was.turn.gap_m - it.turn.gap_m) > SAME_GAP_M else ""
+        under = ", {gate_old} → {gate_gap} under it" if abs(old.turn.gap_m - it.turn.gap_m) > SAME_GAP_M else ""
         parts.append("{gate_name}: leaf {gate_leaf}, {gate_clear} clear" + under)
     return parts, values
 
 
-def _water(before: Sequence[Plan], after: Sequence[Plan]) -> tuple[list[str], Named]:
+def _hangs(gate: HungGate) -> tuple[object, ...]:
+    """What of a gate is worth a word when it changes."""
+    turn = gate.turn
+    return gate.leaf_m, gate.key, gate.made, turn.hinge, turn.side, turn.lie, round(gate.clear_m, 4)
+
+
+def _water(was: Sequence[Side], now: Sequence[Side]) -> tuple[list[str], Named]:
     """Crossings more or less, and one that is built otherwise."""
-    old, now = (
-        {(k, round(c.middle_m)): c for k, p in enumerate(side) for c in p.crossings} for side in (before, after)
-    )
-    if len(old) != len(now):
-        return [_signed(len(now) - len(old), "crossing", "crossings")], {}
-    for k, c in now.items():
-        was = old.get(k)
-        if was and (was.built.cable_key, was.built.flap_key, round(was.built.push_n), round(was.built.section.span_m, 2)) != (c.built.cable_key, c.built.flap_key, round(c.built.push_n), round(c.built.section.span_m, 2)):  # fmt: skip
+    old, new = ({(f.id, c.name, round(c.middle_m)): c for f, p in side for c in p.crossings} for side in (was, now))
+    if len(old) != len(new):
+        return [_signed(len(new) - len(old), "crossing", "crossings")], {}
+    for key, c in new.items():
+        if key in old and _built(old[key]) != _built(c):
             values: Named = {
                 "water": c.name,
                 "rope": c.built.cable.title,
@@ -104,6 +109,12 @@ def _water(before: Sequence[Plan], after: Sequence[Plan]) -> tuple[list[str], Na
             }
             return ["{water}: {rope} over {span}, pushed {push} at most"], values
     return [], {}
+
+
+def _built(over: OverWater) -> tuple[object, ...]:
+    """What of a crossing is worth a word when it changes."""
+    c = over.built
+    return c.cable_key, c.flap_key, round(c.push_n), round(c.section.span_m, 2)
 
 
 def _count(plans: Sequence[Plan], of: Callable[[Plan], int]) -> int:

@@ -58,7 +58,7 @@ function gates() {
 }
 
 function water() {
-  const rows = [...made.crossings.map((c) => [`${c.name} · ${length(c.at, "station")}`, verdict(c), !c.ok ? "falls" : c.heavy && c.said ? "ok" : "bad"]), ...made.waters.map((w) => [`${w.name} · ${length(w.from, "station")}`, waterWhy(w), w.why === "over" ? "ok" : "falls"])];
+  const rows = [...made.crossings.map((c) => [`${c.name} · ${length(c.at, "station")}`, verdict(c), !c.ok ? "falls" : c.heavy && c.said ? "ok" : "bad"]), ...made.waters.map((w) => [`${w.name} · ${length(w.from, "station")}`, waterWhy(w), w.why === "over" || w.why === "narrow" ? "ok" : "falls"])];
   list("waterlist", rows, "water");
   if (!rows.length) at("waterlist").replaceChildren(html("p", { class: "quiet pad" }, "No running water was found on this line. Walk puts it there: what is on the line, running water."));
   const c = made.crossings[chosen.water];
@@ -72,7 +72,7 @@ function water() {
     at("waterorder").replaceChildren(html("p", {}, html("a", { href: job.to("crossing", { at: c.middle, units: units() }) }, "Sheet to print or carry")), html("h2", {}, "How it is built"), html("ol", { class: "worksteps" }, ...c.order.map((s) => html("li", {}, say(s)))), html("p", { class: "caution" }, "Never work in the channel with water coming. A rope under load whips: stand out of its line. Rules on watercourses are local: ask before anything is set on a bank."));
   } else if (other) {
     at("waterwords").replaceChildren(waterWhy(other));
-    if (other.why === "over") at("waterform").replaceChildren(html("button", { class: "btn btn-work", onclick: () => job.edit({ do: "say_crossing", at_m: other.at, forget: true }) }, "Cross it by a rope"));
+    if (["over", "narrow"].includes(other.why)) at("waterform").replaceChildren(html("button", { class: "btn btn-work", onclick: () => job.edit({ do: "say_crossing", at_m: other.at, how: "hung" }) }, "Cross it by a rope"));
   }
 }
 
