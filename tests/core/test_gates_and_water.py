@@ -410,6 +410,23 @@ def test_water_that_no_rope_crosses_is_said_with_the_span_it_can(found, code):
         assert "82 ft ½ in at most" in snag.consequence.text("us")  # 25 m, what is hung by hand
 
 
+def test_what_stands_in_a_floods_way_is_no_reason_to_stand_in_the_channel():
+    """A flood of 0.8 m reaches 2.4 m up each bank, to 26.6; a gate's post at 27 keeps it from that: the rope still spans the channel, and the flood round its
+    posts is said.  A bend inside the channel has no straight rope."""
+    said = {"do": "say_crossing", "at_m": 30.0, "flood_m": 0.8}
+    it = brook([gate(at=23.0), said])
+    (over,) = plan(it).crossings
+    assert over.at_m == pytest.approx(28.7) and "flood-wide" in codes(it)
+    assert "flood-wide" not in codes(brook([said]))
+    bent = line(
+        (0, 0, 0),
+        (30, 0, 0),
+        (60, 8, 0),
+        edits=[{"do": "add_found", "kind": "water", "name": "the brook", "from_m": 29, "to_m": 31}],
+    )
+    assert codes(bent)["water-corner"].grave and not plan(bent).crossings
+
+
 def test_a_rill_is_stepped_over_unless_it_is_said():
     rill = {"do": "add_found", "kind": "water", "name": "the rill", "from_m": 30.0, "to_m": 30.3}
     it = line((0, 0, 0), (60, 0, 0), edits=[rill])

@@ -85,40 +85,64 @@ def waters(
     rule = barrier.system.rule
     said = [c for c in fence.own.crossings if c.flood_m is not None]
     most = longest_span_m(rules_of(fence, barrier), height_m)
-    rows = sorted((a, b, called(t.found)) for t in things if t.found.kind == WATER for a, b in t.stretches if b > a)
-    rows = sorted(
-        (*_in_flood(line, a, b, next((c for c in said if a - NEAR_M <= c.at_m <= b + NEAR_M), None), most), name)
-        for a, b, name in rows
-    )
+    way = _InTheWay.of(fence, barrier, line, gaps, joins_m)
+    rows = []
+    for low, high, name in sorted((a, b, called(t.found)) for t in things if t.found.kind == WATER for a, b in t.stretches if b > a):  # fmt: skip
+        wide = _in_flood(
+            line, low, high, next((c for c in said if low - NEAR_M <= c.at_m <= high + NEAR_M), None), most
+        )
+        # what stands in the way of a flood's width is no reason to stand in the channel
+        rows.append((*(wide if not way.of_stretch(*wide) or way.of_stretch(low, high) else (low, high)), name))
     merged: list[tuple[float, float, list[str], int]] = []
-    for a, b, name in rows:
+    for a, b, name in sorted(rows):
         if merged and a - merged[-1][1] < rule("crossing_apart_m") and max(b, merged[-1][1]) - merged[-1][0] <= most:
             low, high, names, count = merged[-1]
             merged[-1] = (low, max(b, high), names if name in names else [*names, name], count + (a > high))
         else:
             merged.append((a, b, [name], 1))
-    turns, limit = np.abs(line.turns_deg()), fence.decisions.corner_angle_deg
-    corners = [float(s) for s, t in zip(line.stations_m[1:-1], turns[1:-1], strict=True) if t > limit]
     found = []
     for a, b, names, count in merged:
         ask = next((c for c in fence.own.crossings if a - NEAR_M <= c.at_m <= b + NEAR_M), None)
-        why = ""
         if ask is not None and ask.how == "over":
             why = "over"
         elif ask is None and b - a < rule("crossing_least_m"):
             why = "narrow"
-        elif b - a > most:
-            why = "along"
-        elif any(g.at_m - SHORTEST_RUN_M < b and a < g.end_m + SHORTEST_RUN_M for g in gaps):
-            why = "gate"
-        elif any(a - SHORTEST_RUN_M < s < b + SHORTEST_RUN_M for s in corners):
-            why = "corner"
-        elif a < SHORTEST_RUN_M or b > line.length_m - SHORTEST_RUN_M:
-            why = "end"
-        elif any(a < s < b for s in joins_m):
-            why = "join"
+        else:
+            why = "along" if b - a > most else way.of_stretch(a, b)
         found.append(Water(a, b, " and ".join(names), count, ask, most, why))
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class _InTheWay:
+    """What may stand in the way of a rope from bank to bank: gates, turns of the line, its ends, other lines' posts."""
+
+    gaps: Sequence[Gap]
+    corners_m: tuple[float, ...]
+    bends_m: tuple[float, ...]
+    length_m: float
+    joins_m: Sequence[float]
+
+    @staticmethod
+    def of(fence: Fence, barrier: Barrier, line: Course, gaps: Sequence[Gap], joins_m: Sequence[float]) -> "_InTheWay":
+        limit, noticed = fence.decisions.corner_angle_deg, barrier.system.rule("noticed_turn_deg")
+        turns = [
+            (float(s), float(t)) for s, t in zip(line.stations_m[1:-1], np.abs(line.turns_deg())[1:-1], strict=True)
+        ]
+        corners, bends = (tuple(s for s, t in turns if t > least) for least in (limit, noticed))
+        return _InTheWay(gaps, corners, bends, line.length_m, joins_m)
+
+    def of_stretch(self, a: float, b: float) -> str:
+        """What is in the way; empty where nothing is."""
+        if any(g.at_m - SHORTEST_RUN_M < b and a < g.end_m + SHORTEST_RUN_M for g in self.gaps):
+            return "gate"
+        if any(a - SHORTEST_RUN_M < s < b + SHORTEST_RUN_M for s in self.corners_m) or any(
+            a < s < b for s in self.bends_m
+        ):
+            return "corner"
+        if a < SHORTEST_RUN_M or b > self.length_m - SHORTEST_RUN_M:
+            return "end"
+        return "join" if any(a < s < b for s in self.joins_m) else ""
 
 
 def _in_flood(line: Course, low_m: float, high_m: float, said: Crossing | None, most_m: float) -> tuple[float, float]:

@@ -6,6 +6,7 @@ from gnomonic.core.say import Say, Values
 from gnomonic.core.snags.snag import Remedy, Snag
 
 PAGE = "openings"
+ROUND_POSTS_M = 0.05
 
 
 def water_snags(plan: Plan) -> list[Snag]:
@@ -16,8 +17,8 @@ def water_snags(plan: Plan) -> list[Snag]:
 
 NOT_CROSSED = {
     "along": (
-        "{name} runs along the line for {long}",
-        "a rope spans {most} at most here: move the line to one bank, or cross where the water is narrower",
+        "{name} takes {long} of the line",
+        "a rope spans {most} at most here: where it runs along, move the line to one bank; where it crosses, cross where it is narrower",
     ),
     "gate": (
         "A gate hangs in {name} at {at}, or so near that no fence stands between",
@@ -122,6 +123,14 @@ def _crossing(over: OverWater) -> list[Snag]:
                 PAGE,
             )
         )
+    level = c.section.lowest_m + c.flood_m
+    if c.flood_said and min(c.section.banks_m) < level - ROUND_POSTS_M:
+        values["deep"] = (level - min(c.section.banks_m), "depth")
+        why = Say(
+            "its water is wider than the rope spans, or something stands in the way: fence beside the posts is in it, and catches drift",
+            values,
+        )
+        found.append(Snag("flood-wide", False, 15.0, at, Say("A flood of {flood} at {name} stands {deep} deep round its posts", values), why, (), PAGE))  # fmt: skip
     if not c.heavy:
         heavier = Remedy(Say("the heaviest flap"), {**say, "flap": "heavy"})
         more = [] if c.flap_key == "heavy" else [heavier]
