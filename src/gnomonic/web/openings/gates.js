@@ -76,5 +76,5 @@ export const gateFacts = (g) => g.facts.map(factRow);
 
 export function gateOrder(g, job) {
   const sheet = html("a", { href: job.to("gate", { id: g.id, units: units() }) }, "Sheet to print or carry");
-  return [html("h2", {}, "How it is hung"), html("ol", { class: "worksteps" }, ...g.order.map((s) => html("li", {}, say(s)))), html("p", { class: "caution" }, "A leaf falls: blocks under it and two people until both pins carry it."), html("h2", {}, "To the last bolt"), html("ul", { class: "parts" }, ...g.hardware.map((h) => html("li", {}, html("b", {}, `${h.count} × ${say(h.title)}`), ` ${say(h.way)}`))), html("p", {}, sheet)];
+  return [html("h2", {}, "How it is hung"), html("ol", { class: "worksteps" }, ...g.order.map((s) => html("li", {}, say(s)))), ...(g.leaves ? [html("p", { class: "caution" }, "A leaf falls: blocks under it and two people until both pins carry it.")] : []), html("h2", {}, "To the last bolt"), html("ul", { class: "parts" }, ...g.hardware.map((h) => html("li", {}, html("b", {}, `${h.count} × ${say(h.title)}`), ` ${say(h.way)}`))), html("p", {}, sheet)];
 }

@@ -20,7 +20,10 @@ export class Siting {
     if (this.gate?.id !== gate?.id || this.gate?.at !== gate?.at || this.gate?.leaf !== gate?.leaf) this.found = null;
     Object.assign(this, { gate, ground, total, at: gate?.at ?? null });
     document.getElementById("places").replaceChildren();
-    if (gate) this.search();
+    const swings = Boolean(gate?.leaves);
+    this.svg.style.display = swings ? "" : "none";
+    document.querySelector(".sitebar").hidden = !swings;
+    if (swings) this.search();
     else this.draw();
   }
 
