@@ -16,6 +16,7 @@ from gnomonic.core.job.parts import Gate
 
 LEFT, RIGHT = "left", "right"
 FITS_M = 0.005
+LEVEL_MOST_M = 0.1524  # a leaf hung level higher than that somewhere is better raked, whatever may pass under it
 GIVE_M = 0.0127  # half an inch more or less under a leaf is what ground and grass do in a season
 
 
@@ -177,7 +178,7 @@ def turned(
 ) -> tuple[Turn, ...]:
     """Every way round a gate may hang, the best first; what the fencer said is not changed.
 
-    ``posts`` are both posts' stations and widths.  Best leaves no more under it than ``most_gap_m``, then hangs level, then lowest.
+    ``posts`` are both posts' stations and widths.  Best leaves no more under it than ``most_gap_m``, then hangs level (not higher than 6 in), then lowest.
     """
     if not kind.leaves:
         return (Turn("first", LEFT, "land", (flat(leaf_m, posts, profile, most_gap_m),)),)
@@ -202,11 +203,9 @@ def turned(
             found += [Turn(hinge, side, lie, tuple(leaf[k] for leaf in by_leaf)) for k, lie in enumerate(lies)]
 
     def rank(turn: Turn) -> tuple[bool, bool, float]:
-        return (
-            turn.gap_m > most_gap_m + GIVE_M,
-            turn.lie != "level",
-            round(max(turn.gap_m, *(s.bottom_m for s in turn.swings)), 4),
-        )
+        least = round(max(turn.gap_m, *(s.bottom_m for s in turn.swings)), 4)
+        over = turn.gap_m > most_gap_m + GIVE_M
+        return over, not over and (turn.lie != "level" or least > LEVEL_MOST_M), least
 
     return tuple(sorted(found, key=rank))
 

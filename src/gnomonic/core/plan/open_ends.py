@@ -31,10 +31,14 @@ def _posts(plan: Plan, gap: Gap) -> list[Post]:
 def across_n(fence: Fence, plan: Plan, post: Post, high_m: float) -> float:
     """What a post holds across the stream, pushed ``high_m`` over its ground: in its soil with the factor, and by its own section."""
     held = in_soil(fence, plan, post).ultimate_n(high_m) / fence.decisions.hold_factor
-    if post.rule.material == "wood":
-        stands = plan.system.rule("wood_bends_pa") * math.pi * post.rule.diameter_m**3 / 32
-        held = min(held, stands / high_m)
-    return held
+    return min(held, wood_stands_n(plan, post, high_m))
+
+
+def wood_stands_n(plan: Plan, post: Post, high_m: float) -> float:
+    """What bends a wood post as far as it may be bent, pushed ``high_m`` over its ground; of other posts that is not known (infinite)."""
+    if post.rule.material != "wood":
+        return math.inf
+    return plan.system.rule("wood_bends_pa") * math.pi * post.rule.diameter_m**3 / 32 / high_m
 
 
 def rope_pulls(fence: Fence, plan: Plan, over: OverWater) -> list[tuple[float, Pull]]:

@@ -38,7 +38,7 @@ def snags(
         *join_snags(fence, meetings, today),
         *stand_snags(fence, plan),
         *gate_snags(fence, plan, book or shipped()),
-        *water_snags(plan),
+        *water_snags(fence, plan),
         *wind_snags(fence, plan),
         *short_holes(fence, plan),
         *_under_the_wire(fence, plan),

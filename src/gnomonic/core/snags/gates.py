@@ -8,8 +8,10 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.hanging import FITS_M, GIVE_M, HungGate
 from gnomonic.core.finish.opening import leaf_that_fits_m
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.plan.gates import beside, hang
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, Value, Values
+from gnomonic.core.setout.runs import Gap
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.units import TAPE_M
 
@@ -18,6 +20,9 @@ MOVED_M = 0.02
 LOOSE_M = 0.025
 LOW_M = 0.15
 PIN_M = 0.05
+SAME_M = 1e-3
+ROOM_M = 2.0  # of fence at least is left beside a gate that is slid
+SLIDE_M, MOST_STEPS = 0.9144, 14
 WAYS = 3
 
 
@@ -188,6 +193,7 @@ def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
         )
         for t in sorted(better, key=lambda t: t.gap_m)[:1]
     ]
+    ways += _slid(fence, plan, gate)
     values = _at(
         gate,
         gap=(turn.gap_m, "gap"),
@@ -208,6 +214,40 @@ def _ground(fence: Fence, plan: Plan, gate: HungGate) -> list[Snag]:
     )
     found.append(Snag("gate-gap", False, 12.0, gate.at_m, title, why, tuple(ways), PAGE))
     return found
+
+
+def _slid(fence: Fence, plan: Plan, gate: HungGate) -> list[Remedy]:
+    """The nearest place a few steps along, between the posts of the runs beside it, where no more is left under the leaf than may be."""
+    before = max((r.start.station_m for r in plan.runs if abs(r.end.station_m - gate.at_m) < SAME_M), default=None)
+    after = min((r.end.station_m for r in plan.runs if abs(r.start.station_m - gate.end_m) < SAME_M), default=None)
+    low = gate.at_m if before is None else before + ROOM_M
+    high = gate.end_m if after is None else after - ROOM_M
+    near = beside(fence, plan.course)
+
+    def width(_: float) -> float:
+        return gate.posts_m[0]
+
+    for step in (d for k in range(1, MOST_STEPS) for d in (k * SLIDE_M, -k * SLIDE_M)):
+        at = gate.at_m + step
+        if not low <= at <= high - gate.opening_m:
+            continue
+        gap = Gap(gate.id, gate.name, at, gate.opening_m)
+        there = hang(fence, plan.section, plan.course, [gap], width, near)[0]
+        if there.turn.gap_m <= there.most_gap_m + GIVE_M and not _bent(plan, at, at + gate.opening_m):
+            values: Values = {
+                "by": (abs(step), "cut"),
+                "gap": (there.turn.gap_m, "gap"),
+                "way": "on" if step > 0 else "back",
+            }
+            return [Remedy(Say("slide it {by} {way}: {gap} under it", values), {"do": "move_gate", "id": gate.id, "at_m": round(at, 3)})]  # fmt: skip
+    return []
+
+
+def _bent(plan: Plan, low_m: float, high_m: float) -> bool:
+    """Whether the line turns noticeably between two stations."""
+    turns, noticed = plan.course.turns_deg(), plan.system.rule("noticed_turn_deg")
+    pairs = zip(plan.course.stations_m[1:-1].tolist(), turns[1:-1].tolist(), strict=True)
+    return any(low_m < s < high_m and abs(t) > noticed for s, t in pairs)
 
 
 def _heads(plan: Plan, gate: HungGate) -> list[Snag]:

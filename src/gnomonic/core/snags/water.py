@@ -1,18 +1,22 @@
 """Snags of running water: what no rope crosses, crossings that would not hold or give way in the wrong place."""
 
+from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water
+from gnomonic.core.plan.holds import in_soil
 from gnomonic.core.plan.model import Plan
+from gnomonic.core.plan.open_ends import wood_stands_n
 from gnomonic.core.say import Say, Values
 from gnomonic.core.snags.snag import Remedy, Snag
 
 PAGE = "openings"
 ROUND_POSTS_M = 0.05
+STEP_M, DEEPEST_M, MOST_STEPS = 0.1524, 1.6, 12
 
 
-def water_snags(plan: Plan) -> list[Snag]:
+def water_snags(fence: Fence, plan: Plan) -> list[Snag]:
     """Every snag of the water on a line."""
     found = [s for water in plan.waters if (s := _water(plan, water))]
-    return found + [s for over in plan.crossings for s in _crossing(over)]
+    return found + [s for over in plan.crossings for s in _crossing(fence, plan, over)]
 
 
 NOT_CROSSED = {
@@ -53,7 +57,7 @@ def _water(plan: Plan, water: Water) -> Snag | None:
     return Snag("water-" + water.why, True, 65.0, water.at_m, Say(title, values), Say(why, values), (), PAGE)
 
 
-def _crossing(over: OverWater) -> list[Snag]:
+def _crossing(fence: Fence, plan: Plan, over: OverWater) -> list[Snag]:
     """What is wrong with a crossing, and what nobody has said of it."""
     c, found = over.built, []
     at = round(over.middle_m, 3)
@@ -81,16 +85,6 @@ def _crossing(over: OverWater) -> list[Snag]:
             )
         )
     elif not c.fails_first:
-        deeper = Remedy(
-            Say("its posts {deep} deep in concrete", {"deep": (1.2192, "depth")}),
-            {
-                "do": "ask_post",
-                "at_m": round(over.at_m, 3),
-                "also": [round(over.to_m, 3)],
-                "depth_m": 1.2192,
-                "fill": "concrete",
-            },
-        )
         why = Say(
             "even the lightest ties let go only at {first} across; the posts hold {posts}, the rope {stands}: the posts would go first",
             values,
@@ -103,7 +97,7 @@ def _crossing(over: OverWater) -> list[Snag]:
                 at,
                 Say("At {name} the posts would go before what hangs between them", values),
                 why,
-                (deeper,),
+                _deeper(fence, plan, over),
                 PAGE,
             )
         )
@@ -163,3 +157,31 @@ def _crossing(over: OverWater) -> list[Snag]:
             )
         )
     return found
+
+
+def _deeper(fence: Fence, plan: Plan, over: OverWater) -> tuple[Remedy, ...]:
+    """Posts so deep in concrete that the ties go before they do; none where their wood breaks first."""
+    high, c = plan.fence_height_m, over.built
+    posts = [p for at in (over.at_m, over.to_m) if (p := plan.post_at(at))]
+    for k in range(1, MOST_STEPS):
+        deep = max(p.depth_m for p in posts) + k * STEP_M
+        if deep > DEEPEST_M:
+            break
+        stands = []
+        for post in posts:
+            at, wide = (
+                in_soil(fence, plan, post),
+                post.rule.hole_m or post.rule.diameter_m + plan.system.rule("footing_round_m"),
+            )
+            held = at.like(deep, wide).ultimate_n(high) / fence.decisions.hold_factor
+            stands.append(min(held, wood_stands_n(plan, post, high)))
+        if 2 * min(stands) * c.rules.first_share >= c.first_n:
+            edit = {
+                "do": "ask_post",
+                "at_m": round(over.at_m, 3),
+                "also": [round(over.to_m, 3)],
+                "depth_m": round(deep, 3),
+                "fill": "concrete",
+            }
+            return (Remedy(Say("its posts {deep} deep in concrete", {"deep": (deep, "depth")}), edit),)
+    return ()

@@ -176,6 +176,8 @@ def crossing_facts(plan: Plan, over: OverWater) -> list[Fact]:
     after = "before the flood that was reckoned" if c.first_n < c.drag_n else "above the flood that was reckoned"
     known = "as was said" if c.flood_said else "taken: nobody has said how high it comes"
     rules = c.rules
+    wood = all(p is not None and p.rule.material == "wood" for p in map(plan.post_at, (over.at_m, over.to_m)))
+    bending = ", and their own bending" if wood else "; what bends posts that are not wood is not known"
     return [
         Fact("Between post centres", Say("{span}, level", v), Why("the fabric ends at a braced terminal on each bank, clear of the water", Say(f"{over.channels} channels under one rope" if over.channels > 1 else "nothing stands in the channel"), "common practice")),
         Fact("Rope", Say("{rope}: {long}", v), Why("the thinnest that holds at rest and in flood with its factors", Say("{hangs} hang, twice round each post, {back} turned back at both ends; it breaks at {break}", v), "strength from memory")),
@@ -186,7 +188,7 @@ def crossing_facts(plan: Plan, over: OverWater) -> list[Fact]:
         Fact("Pull at rest", Say("{rest_end} at its higher end, {rest} level", v), Why("w·L²/8f, with the slope of its ends", Say(f"with {rules.rest_factor:g} times it must stay under {rules.clip_share:.0%} of {{break}}", v), way)),
         Fact("Flood", Say("{flood} over the bed, {speed}", v), Why(known, Say("look for drift in the bushes; ask who has seen it"), "the fencer; else from memory")),
         Fact("It pushes", Say("{drag} on {wet} of what hangs, shut by drift", v), Why("½·ρ·Cd·A·V²: a mat of drift is solid; a soaked post’s buoyancy is not reckoned", Say(f"½ · 1000 · {rules.drag:g} · {{wet}} · V² = {{drag}}", v), way)),
-        Fact("Holds across", Say("posts {posts} together, rope {stands}", v), Why("both posts at the rope’s height in their soil with the factor, their own bending; the rope with its own", Say("the weaker is what must not go"), way)),
+        Fact("Holds across", Say("posts {posts} together, rope {stands}", v), Why("both posts at the rope’s height in their soil with the factor" + bending + "; the rope with its own", Say("the weaker is what must not go"), way)),
         Fact("Lets go first", Say(ties + ": {first}", v), Why("on purpose, " + after, Say(f"at most {rules.first_share:.0%} of the weaker of posts and rope; what lets go hangs from a keeper on one bank", v), way)),
         Fact("Rope then", Say("{flood_end} at its higher end", v), Why("the push across and what hangs, together; its sag is taken to stay", Say("the second wire in the panel behind each post takes it"), way)),
     ]  # fmt: skip
