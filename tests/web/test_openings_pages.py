@@ -71,8 +71,8 @@ def test_the_opening_follows_the_leaf_as_it_was_measured(client, job):
     for leaf, says in (
         ("wide", "is not a length"),
         ("", "a length is missing"),
-        ("400 ft", "leaf_m"),
-        ("1 in", "leaf_m"),
+        ("400 ft", "is no gate"),
+        ("1 in", "is no gate"),
     ):
         version = client.get(f"/api/v1/jobs/{job}/plan").json()["version"]
         bad = client.post(f"/jobs/{job}/gate", data={**form, "base": version, "leaf": leaf})
@@ -123,7 +123,7 @@ def test_gates_that_do_not_fit_are_refused_and_the_job_stays(client, job):
     for change, says in (
         ({"do": "add_gate", "at_m": 714.0, "leaf_m": "12 ft", "name": "late"}, "beyond the line's end"),
         ({"do": "add_gate", "at_m": 23.3, "leaf_m": "12 ft", "name": "next"}, "would hang on one post"),
-        ({"do": "add_gate", "at_m": 100.0, "leaf_m": "60 ft", "name": "huge"}, "leaf_m"),
+        ({"do": "add_gate", "at_m": 100.0, "leaf_m": "60 ft", "bare": "ft", "name": "huge"}, "is no gate"),
         ({"do": "add_gate", "at_m": 100.0, "name": "none"}, "wants the length of its leaf"),
         ({"do": "set_gate", "id": "g1", "open_deg": 400}, "open_deg"),
         ({"do": "set_gate", "id": "g1", "kind": "portcullis"}, "no gate called"),

@@ -95,6 +95,8 @@ class MendGates(Command):
 
 
 GateEdit = AddGate | SetGate | MoveGate | RemoveGate | SayCrossing
+LEAST_M, MOST_M = 0.25, 15.0  # a leaf
+STEEPEST = 2.0  # rise a metre across the fence
 SAID = ("name", "kind", "leaf_m", "measured", "hinge", "side", "lie", "open_deg", "rise_left")
 
 
@@ -155,7 +157,14 @@ def _said(fence: Fence, edit: AddGate | SetGate, kind: str) -> dict[str, Any]:
             )
         said["leaf_m"] = leaf
     if "leaf_m" in said:
+        if not LEAST_M <= said["leaf_m"] <= MOST_M:
+            size: Values = {"leaf": (said["leaf_m"], "station"), "a": (LEAST_M, "cut"), "b": (MOST_M, "station")}
+            raise BadInput("leaf_m", Say("a leaf of {leaf} is no gate: give from {a} to {b}", size))
         said["opening_m"] = None
+    if abs(said.get("rise_left", 0.0)) > STEEPEST:
+        raise BadInput(
+            "rise_left", f"ground that rises {abs(said['rise_left']):.0%} across is a wall: give up to {STEEPEST:.0%}"
+        )
     return said
 
 
@@ -238,6 +247,3 @@ def staked_leaf_m(fence: Fence, gate: Gate, how: str) -> float:
             "gates", Say("no leaf fits {name}: {wide} between post centres leave nothing between their faces", values)
         )
     return round(fits, 4)
-
-
-LEAST_M = 0.25

@@ -40,7 +40,7 @@ export function gateForm(g, made, job) {
   const pass = html("form", { class: "askbrace", "aria-label": "A leaf by who passes" }, html("label", {}, "Or a leaf", use), wide, html("button", { class: "btn btn-quiet" }, "Choose it"));
   pass.addEventListener("submit", (event) => {
     event.preventDefault();
-    if (use.value) send({ use: use.value, measured: false, ...(use.value === "implement" ? { wide_m: wide.value || "0" } : {}) });
+    if (use.value) send({ use: use.value, measured: false, ...(use.value === "implement" && wide.value.trim() ? { wide_m: wide.value } : {}) });
   });
   form.addEventListener("submit", (event) => {
     event.preventDefault();
