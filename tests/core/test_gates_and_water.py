@@ -179,7 +179,7 @@ def test_a_gate_post_carries_its_leaf():
 
 
 def test_a_full_gate_counted_to_the_last_bolt():
-    """Double gate of two 8 ft leaves: 2 leaves, 4 hinges, 16 … 4 nuts a leaf, drop bolt and keeper, chain and slot with 2 screws.  Slip rails under 49 in: one a foot,
+    """Double gate of two 8 ft leaves: 2 leaves, 2 hinges and 4 nuts a leaf, drop bolt and keeper, chain and slot with 2 screws.  Slip rails under 49 in: one a foot,
     5 rails, 10 brackets, 40 screws, 5 pins.  A walk-through gap: 4 boards, 16 screws, no leaf."""
 
     def parts(*edits):
@@ -451,6 +451,39 @@ def test_two_channels_close_together_lie_under_one_rope():
         and one.name == "the brook and the leat"
     )
     assert [c.channels for c in creeks(36.0).crossings] == [1, 1]
+
+
+def test_two_rivers_too_near_and_too_wide_for_one_rope_are_said():
+    """14 m of water twice, 0.4 m of ground between, 0.3 m clear of each asked: 28.4 m is past the 25 m of one rope and no post stands between.
+    The first is crossed; the second is a grave snag, not silence.  With 5 m between both are crossed."""
+
+    def rivers(apart):
+        edits = [
+            {"do": "add_found", "kind": "water", "name": n, "from_m": a, "to_m": a + 14, "zone_m": 0.1}
+            for n, a in (("the brook", 20.0), ("the river", 34.0 + apart))
+        ]
+        return line((0, 0, 0), (90, 0, 0), edits=edits)
+
+    near = rivers(0.4)
+    (one,), snag = plan(near).crossings, codes(near)["water-near"]
+    assert one.name == "the brook" and snag.grave and snag.at_m == pytest.approx(41.4)
+    assert "the river" in snag.title.text("us") and "82 ft ½ in" in snag.consequence.text("us")
+    assert [w.why for w in plan(near).waters] == ["", "near"]
+    far = rivers(5.0)
+    assert len(plan(far).crossings) == 2 and "water-near" not in codes(far)
+
+
+@pytest.mark.parametrize(("sag", "ways"), [(0.02, 1), (0.05, 2)])
+def test_a_remedy_for_a_rope_holds(sag, ways):
+    """20 m of water under the heaviest pipe on the thinnest rope: whatever is offered clears the snag; more sag than it has is what more sag means."""
+    found = {"do": "add_found", "kind": "water", "name": "the river", "from_m": 20, "to_m": 40}
+    hung_so = {"do": "say_crossing", "at_m": 30.0, "flap": "heavy", "cable": "c6", "sag": sag}
+    it = line((0, 0, 0), (60, 0, 0), edits=[found, hung_so])
+    snag = codes(it)["rope"]
+    assert snag.grave and len(snag.remedies) == ways
+    for remedy in snag.remedies:
+        assert remedy.edit.get("sag", 1) > sag
+        assert "rope" not in codes(apply(it, read_edit(remedy.edit)))
 
 
 def test_a_flood_over_the_posts_is_refused_and_nothing_is_lost():

@@ -12,7 +12,7 @@ from gnomonic.core.finish.gates import gate_kind, uses
 from gnomonic.core.finish.opening import leaf_that_fits_m
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import on_line
-from gnomonic.core.job.document import Job
+from gnomonic.core.job.document import Job, Line
 from gnomonic.core.job.fence import Fence, changed, fence_of
 from gnomonic.core.job.parts import Crossing, Gate
 from gnomonic.core.plan.crossings import NEAR_M, waters
@@ -87,11 +87,10 @@ class SayCrossing(Command):
 
 
 class MendGates(Command):
-    """Gates that were staked between centres, each for its leaf: on all lines, or on one (``only``)."""
+    """Gates that were staked between centres, each for its leaf: on all lines of a job."""
 
     do: Literal["mend_gates"]
     how: Literal["widen", "made"]
-    only: Annotated[str, Field(max_length=3)] = ""
 
 
 GateEdit = AddGate | SetGate | MoveGate | RemoveGate | SayCrossing
@@ -217,7 +216,7 @@ def mended_gates(job: Job, edit: MendGates) -> Job:
     """Every gate staked between centres with a leaf: ``widen`` for the leaf sold that was meant (the nearest to what was
     staked less the hinges' and the latch's room), or ``made`` to measure for what its posts leave.  Raises BadInput."""
     for line in job.lines:
-        if line.standing == "there" or (edit.only and line.id != edit.only):
+        if not staked_gates(line):
             continue
         fence = fence_of(job, line.id)
         gates = []
@@ -229,6 +228,11 @@ def mended_gates(job: Job, edit: MendGates) -> Job:
             gates.append(gate.model_copy(update={"opening_m": None, "leaf_m": leaf, "measured": False}))
         job = changed(fence, gates=tuple(gates)).job
     return job
+
+
+def staked_gates(line: Line) -> int:
+    """How many gates of a line were staked between centres and have no leaf yet; none of a fence that stands there already."""
+    return 0 if line.standing == "there" else sum(gate.opening_m is not None for gate in line.gates)
 
 
 def staked_leaf_m(fence: Fence, gate: Gate, how: str) -> float:

@@ -24,12 +24,11 @@ ACROSS = 161  # places across the channel besides the bed's own breaks
 
 
 class Flap(Sourced):
-    """What hangs from the rope: its mass a square metre, how much of it water meets, how far apart its parts hang."""
+    """What hangs from the rope: its mass a square metre, how far apart its parts hang."""
 
     title: str
     item: str
     kg_m2: float
-    solid: float
     pitch_m: float
 
 
@@ -106,7 +105,7 @@ class Crossed:
 
     ``drop_m`` from rope to the foot of what hangs, on average and at most; ``weight_n_m`` of it all along the span; at rest ``rest_n`` pulls
     the rope level and ``rest_end_n`` at its higher end; ``flood_m`` over the lowest of the bed, ``wet_m2`` of the hung face in it, ``drag_n`` on
-    that with a mat of drift, ``flood_end_n`` on the rope then; ``first_n`` the push at which the ties let go, ``stands_n`` what posts across the stream and rope
+    that with a mat of drift, ``first_n`` the push at which the ties let go, ``stands_n`` what posts across the stream and rope
     hold; ``nose_n_m`` what pushes its foot open as far as is allowed.
     """
 
@@ -126,7 +125,6 @@ class Crossed:
     speed_m_s: float
     wet_m2: float
     drag_n: float
-    flood_end_n: float
     posts_n: float
     rope_stands_n: float
     first_n: float
@@ -297,7 +295,6 @@ def _made(fixed: dict[str, Any], flap_key: str, cable_key: str, loads: _Loads) -
         weight_n_m=weight,
         rest_n=weight * span**2 / (8 * sag_m),
         rest_end_n=loads.rest_end_n,
-        flood_end_n=rope_end_n(section, sag_m, weight, fixed["drag_n"]),
         rope_stands_n=loads.stands_n,
         first_n=first,
         tie_gauge=tie,

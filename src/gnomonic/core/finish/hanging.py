@@ -181,7 +181,7 @@ def turned(
     ``posts`` are both posts' stations and widths.  Best leaves no more under it than ``most_gap_m``, then hangs level (not higher than 6 in), then lowest.
     """
     if not kind.leaves:
-        return (Turn("first", LEFT, "land", (flat(leaf_m, posts, profile, most_gap_m),)),)
+        return (Turn("first", LEFT, "land", (flat(posts, profile),)),)
     open_rad = math.radians(gate.open_deg)
     found: list[Turn] = []
     hinges = ["both"] if kind.leaves == 2 else [gate.hinge] if gate.hinge else ["first", "last"]
@@ -210,9 +210,7 @@ def turned(
     return tuple(sorted(found, key=rank))
 
 
-def flat(
-    wide_m: float, posts: tuple[tuple[float, float], tuple[float, float]], profile: Profile, gap_m: float
-) -> Swing:
+def flat(posts: tuple[tuple[float, float], tuple[float, float]], profile: Profile) -> Swing:
     """What has no leaf follows the ground and swings nowhere."""
     at = profile.stations_m[:1] * 0
     ends = profile.at(at + posts[0][0]), profile.at(at + posts[1][0])

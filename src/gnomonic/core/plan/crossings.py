@@ -1,8 +1,8 @@
 """Where water crosses a line: what of it is crossed by a rope and what can't be, and how each crossing is built."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
@@ -23,7 +23,7 @@ FLOOD_STEP_M = 0.1
 @dataclass(frozen=True, slots=True)
 class Water:
     """A stretch of water on a line, posts kept clear of it: crossed, or ``why`` it is not (``along`` the line, over a ``corner``, under a
-    ``gate``, at an ``end``, another line's ``join`` in it, or the fencer's ``over``; so ``narrow`` that the fabric goes over it unless it is said)."""
+    ``gate``, at an ``end``, another line's ``join`` in it, too ``near`` the crossing before it, or the fencer's ``over``; so ``narrow`` that the fabric goes over it unless it is said)."""
 
     from_m: float
     to_m: float
@@ -100,7 +100,7 @@ def waters(
             merged[-1] = (low, max(b, high), names if name in names else [*names, name], count + (a > high))
         else:
             merged.append((a, b, [name], 1))
-    found = []
+    found, crossed_to = [], -math.inf
     for a, b, names, count in merged:
         ask = next((c for c in fence.own.crossings if a - NEAR_M <= c.at_m <= b + NEAR_M), None)
         if ask is not None and ask.how == "over":
@@ -109,6 +109,10 @@ def waters(
             why = "narrow"
         else:
             why = "along" if b - a > most else way.of_stretch(a, b)
+        if not why and a < crossed_to + SHORTEST_RUN_M:
+            why = "near"
+        if not why:
+            crossed_to = b
         found.append(Water(a, b, " and ".join(names), count, ask, most, why))
     return found
 
@@ -167,10 +171,8 @@ def _in_flood(line: Course, low_m: float, high_m: float, said: Crossing | None, 
 
 
 def gaps_of(found: Sequence[Water]) -> list[Gap]:
-    """What is left open for the water that is crossed; of two so near one another that no fence stands between, the first."""
-    gaps = [Gap(w.key, w.name, w.from_m, w.to_m - w.from_m, "crossing") for w in found if not w.why]
-    close = {b.key for a, b in pairwise(gaps) if b.at_m < a.end_m + SHORTEST_RUN_M}
-    return [g for g in gaps if g.key not in close]
+    """What is left open for the water that is crossed."""
+    return [Gap(w.key, w.name, w.from_m, w.to_m - w.from_m, "crossing") for w in found if not w.why]
 
 
 def over_water(

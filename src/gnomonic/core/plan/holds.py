@@ -256,3 +256,10 @@ def holds_of(fence: Fence, plan: Plan) -> tuple[Holding, ...]:
             if held is not None:
                 found[post.index] = held
     return tuple(found[k] for k in sorted(found))
+
+
+def wood_stands_n(plan: Plan, post: Post, high_m: float) -> float:
+    """What bends a wood post as far as it may be bent, pushed ``high_m`` over its ground; of other posts that is not known (infinite)."""
+    if post.rule.material != "wood":
+        return math.inf
+    return plan.system.rule("wood_bends_pa") * math.pi * post.rule.diameter_m**3 / 32 / high_m

@@ -7,9 +7,10 @@ from dataclasses import replace
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water, over_water
 from gnomonic.core.plan.gates import leaf_pulls
-from gnomonic.core.plan.holds import braced_here, in_soil
+from gnomonic.core.plan.holds import braced_here, in_soil, wood_stands_n
 from gnomonic.core.plan.model import Plan, Post, Pull
 from gnomonic.core.setout.runs import Gap
+from gnomonic.core.soil.soils import InSoil
 
 
 def with_openings(fence: Fence, plan: Plan, crossed: Sequence[Gap], found: Sequence[Water]) -> Plan:
@@ -30,15 +31,12 @@ def _posts(plan: Plan, gap: Gap) -> list[Post]:
 
 def across_n(fence: Fence, plan: Plan, post: Post, high_m: float) -> float:
     """What a post holds across the stream, pushed ``high_m`` over its ground: in its soil with the factor, and by its own section."""
-    held = in_soil(fence, plan, post).ultimate_n(high_m) / fence.decisions.hold_factor
-    return min(held, wood_stands_n(plan, post, high_m))
+    return stands_across_n(fence, plan, post, in_soil(fence, plan, post), high_m)
 
 
-def wood_stands_n(plan: Plan, post: Post, high_m: float) -> float:
-    """What bends a wood post as far as it may be bent, pushed ``high_m`` over its ground; of other posts that is not known (infinite)."""
-    if post.rule.material != "wood":
-        return math.inf
-    return plan.system.rule("wood_bends_pa") * math.pi * post.rule.diameter_m**3 / 32 / high_m
+def stands_across_n(fence: Fence, plan: Plan, post: Post, at: InSoil, high_m: float) -> float:
+    """As ``across_n``, set as ``at`` says."""
+    return min(at.ultimate_n(high_m) / fence.decisions.hold_factor, wood_stands_n(plan, post, high_m))
 
 
 def rope_pulls(fence: Fence, plan: Plan, over: OverWater) -> list[tuple[float, Pull]]:

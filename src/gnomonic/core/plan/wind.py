@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from gnomonic.core.demand.section import Section
 from gnomonic.core.finish.wind import covered, force_coefficient, velocity_pressure_pa
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.plan.holds import in_soil
+from gnomonic.core.plan.holds import in_soil, wood_stands_n
 from gnomonic.core.plan.model import Plan, Post
 from gnomonic.core.soil.soils import InSoil
 
@@ -114,8 +114,8 @@ def wind_on(fence: Fence, plan: Plan) -> list[Blown]:
         for face in made:
             high = fence.decisions.clearance_m + face.at_m
             push = face.push_n_m * along[post.index]
-            bends = plan.system.rule("wood_bends_pa") * math.pi * post.rule.diameter_m**3 / 32 / max(high, 0.01)
-            stands = bends if post.rule.material == "wood" else 0.0
+            bends = wood_stands_n(plan, post, max(high, 0.01))
+            stands = bends if math.isfinite(bends) else 0.0
             factor = plan.system.rule("wind_factor")
             rows.append(
                 Blown(post, face, along[post.index], push, high, at.ultimate_n(max(high, 0.0)), stands, factor, at)

@@ -3,7 +3,7 @@
 from typing import Any
 
 from gnomonic.core.demand.animals import Book
-from gnomonic.core.edits.gates import staked_leaf_m
+from gnomonic.core.edits.gates import staked_gates, staked_leaf_m
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.hanging import FITS_M, GIVE_M, HungGate
 from gnomonic.core.finish.opening import leaf_that_fits_m
@@ -117,9 +117,7 @@ def _staked(fence: Fence, plan: Plan, gate: HungGate) -> Snag:
         ways.append(
             Remedy(Say("a leaf made to measure: {leaf}", _at(gate, leaf=(made, "cut"))), _set(gate, leaf_m=made))
         )
-        staked = sum(
-            g.opening_m is not None for line in fence.job.lines for g in line.gates if line.standing != "there"
-        )
+        staked = sum(map(staked_gates, fence.job.lines))
         if staked > 1:
             ways.append(
                 Remedy(

@@ -1,15 +1,19 @@
 """Snags of running water: what no rope crosses, crossings that would not hold or give way in the wrong place."""
 
+from gnomonic.core.finish.cable import cables
+from gnomonic.core.finish.crossing import cross
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.holds import in_soil
 from gnomonic.core.plan.model import Plan
-from gnomonic.core.plan.open_ends import wood_stands_n
+from gnomonic.core.plan.open_ends import stands_across_n
 from gnomonic.core.say import Say, Values
 from gnomonic.core.snags.snag import Remedy, Snag
 
 PAGE = "openings"
 ROUND_POSTS_M = 0.05
+SAGS = (0.1, 0.15, 0.2, 0.3)
+FLOODS_M = (0.6096, 0.9144)
 STEP_M, DEEPEST_M, MOST_STEPS = 0.1524, 1.6, 12
 
 
@@ -33,6 +37,10 @@ NOT_CROSSED = {
         "a rope runs straight from bank to bank: move the corner out of the water",
     ),
     "end": ("The line begins or ends in {name} at {at}", "begin and end it on a bank, or run it across"),
+    "near": (
+        "{name} at {at} lies so near the water before it that no fence stands between them",
+        "one rope spans {most} at most, and not both: cross where they are one, or where there is ground for posts between them",
+    ),
     "join": ("Another line stands in {name} at {at}", "join it on a bank: nothing stands in the channel"),
 }
 
@@ -59,104 +67,92 @@ def _water(plan: Plan, water: Water) -> Snag | None:
 
 def _crossing(fence: Fence, plan: Plan, over: OverWater) -> list[Snag]:
     """What is wrong with a crossing, and what nobody has said of it."""
-    c, found = over.built, []
-    at = round(over.middle_m, 3)
+    c = over.built
     values: Values = {
-        "name": over.name, "at": (at, "station"), "flood": (c.flood_m, "depth"), "heads": (min(c.section.heads_m) - c.section.lowest_m, "depth"),
+        "name": over.name, "at": (over.middle_m, "station"), "flood": (c.flood_m, "depth"), "heads": (min(c.section.heads_m) - c.section.lowest_m, "depth"),
         "pull": (c.rest_end_n, "force"), "rope": c.cable.title, "first": (c.first_n, "force"), "posts": (c.posts_n, "force"), "stands": (c.rope_stands_n, "force"),
-        "drag": (c.drag_n, "force"), "nose": (c.nose_n_m, "load"), "wanted": (c.wanted_nose_n_m, "load"), "span": (c.section.span_m, "station"),
+        "nose": (c.nose_n_m, "load"), "wanted": (c.wanted_nose_n_m, "load"),
     }  # fmt: skip
-    say = {"do": "say_crossing", "at_m": at}
-    if c.over_posts:
+    found = (_first_to_go(fence, plan, over, values), _rope(over, values), _wide(over, values), _flap(over, values), _unknown(over, values))  # fmt: skip
+    return [snag for snag in found if snag]
+
+
+def _say(over: OverWater, **more: object) -> dict[str, object]:
+    """The edit that says something of a crossing."""
+    return {"do": "say_crossing", "at_m": round(over.middle_m, 3), **more}
+
+
+def _first_to_go(fence: Fence, plan: Plan, over: OverWater, values: Values) -> Snag | None:
+    """Posts that go under, or go before what hangs between them."""
+    if over.built.over_posts:
+        title = Say("A flood of {flood} stands over the posts at {name} ({heads})", values)
         why = Say(
             "what hangs there is under water to its rope: it goes with the first of it. Cross elsewhere, or let the fence lie down there",
             values,
         )
-        found.append(
-            Snag(
-                "flood-over",
-                True,
-                60.0,
-                at,
-                Say("A flood of {flood} stands over the posts at {name} ({heads})", values),
-                why,
-                (),
-                PAGE,
-            )
-        )
-    elif not c.fails_first:
-        why = Say(
-            "even the lightest ties let go only at {first} across; the posts hold {posts}, the rope {stands}: the posts would go first",
-            values,
-        )
-        found.append(
-            Snag(
-                "flood-posts",
-                True,
-                45.0,
-                at,
-                Say("At {name} the posts would go before what hangs between them", values),
-                why,
-                _deeper(fence, plan, over),
-                PAGE,
-            )
-        )
-    if not c.rest_holds:
-        thinner = Remedy(Say("more sag: a tenth of the span"), {**say, "sag": 0.1})
-        found.append(
-            Snag(
-                "rope",
-                True,
-                45.0,
-                at,
-                Say("The rope over {name} is pulled {pull} by what hangs from it", values),
-                Say(
-                    "a {rope} holds less than that with its factor: a thicker one, more sag, or a lighter flap", values
-                ),
-                (thinner,),
-                PAGE,
-            )
-        )
-    level = c.section.lowest_m + c.flood_m
-    if c.flood_said and min(c.section.banks_m) < level - ROUND_POSTS_M:
-        values["deep"] = (level - min(c.section.banks_m), "depth")
-        why = Say(
-            "its water is wider than the rope spans, or something stands in the way: fence beside the posts is in it, and catches drift",
-            values,
-        )
-        found.append(Snag("flood-wide", False, 15.0, at, Say("A flood of {flood} at {name} stands {deep} deep round its posts", values), why, (), PAGE))  # fmt: skip
-    if not c.heavy:
-        heavier = Remedy(Say("the heaviest flap"), {**say, "flap": "heavy"})
-        more = [] if c.flap_key == "heavy" else [heavier]
-        found.append(
-            Snag(
-                "flap-light",
-                False,
-                8.0,
-                at,
-                Say("Stock can lean through what hangs over {name}", values),
-                Say("{nose} opens it a foot; {wanted} is what they push with", values),
-                tuple(more),
-                PAGE,
-            )
-        )
-    if not c.flood_said:
-        ways = tuple(
-            Remedy(Say("{high} over the bed", {"high": (m, "depth")}), {**say, "flood_m": m}) for m in (0.6096, 0.9144)
-        )
-        found.append(
-            Snag(
-                "flood-unknown",
-                False,
-                0.35,
-                at,
-                Say("How high does {name} come?", values),
-                Say("{flood} over its bed is taken: look for drift in the bushes, ask who has seen it", values),
-                ways,
-                PAGE,
-            )
-        )
-    return found
+        return Snag("flood-over", True, 60.0, over.middle_m, title, why, (), PAGE)
+    if over.built.fails_first:
+        return None
+    title = Say("At {name} the posts would go before what hangs between them", values)
+    why = Say(
+        "even the lightest ties let go only at {first} across; the posts hold {posts}, the rope {stands}: the posts would go first",
+        values,
+    )
+    return Snag("flood-posts", True, 45.0, over.middle_m, title, why, _deeper(fence, plan, over), PAGE)
+
+
+def _rope(over: OverWater, values: Values) -> Snag | None:
+    """A rope pulled past what it holds at rest, with the first sag and the first rope that hold it."""
+    c, ways = over.built, []
+    if c.rest_holds:
+        return None
+
+    def holds(cable: str, sag: float) -> bool:
+        return cross(c.section, c.rules, c.posts_n, c.flap_key, cable, c.flood_m, c.speed_m_s, sag).rest_holds
+
+    now = c.sag_m / c.section.span_m
+    if sag := next((s for s in SAGS if s > now + 1e-9 and holds(c.cable_key, s)), None):
+        ways.append(Remedy(Say(f"more sag: {sag:.0%} of the span"), _say(over, sag=sag)))
+    if cable := next((key for key in cables() if holds(key, now)), ""):
+        ways.append(Remedy(Say("a {rope}", {"rope": cables()[cable].title}), _say(over, cable=cable)))
+    title = Say("The rope over {name} is pulled {pull} by what hangs from it", values)
+    why = Say("a {rope} holds less than that with its factor: a thicker one, more sag, or a lighter flap", values)
+    return Snag("rope", True, 45.0, over.middle_m, title, why, tuple(ways), PAGE)
+
+
+def _wide(over: OverWater, values: Values) -> Snag | None:
+    """A flood that was said and stands round the posts."""
+    section, level = over.built.section, over.built.section.lowest_m + over.built.flood_m
+    if not over.built.flood_said or min(section.banks_m) >= level - ROUND_POSTS_M:
+        return None
+    deep: Values = {**values, "deep": (level - min(section.banks_m), "depth")}
+    title = Say("A flood of {flood} at {name} stands {deep} deep round its posts", deep)
+    why = Say(
+        "its water is wider than the rope spans, or something stands in the way: fence beside the posts is in it, and catches drift",
+        deep,
+    )
+    return Snag("flood-wide", False, 15.0, over.middle_m, title, why, (), PAGE)
+
+
+def _flap(over: OverWater, values: Values) -> Snag | None:
+    """What stock lean through."""
+    if over.built.heavy:
+        return None
+    heavier = Remedy(Say("the heaviest flap"), _say(over, flap="heavy"))
+    title = Say("Stock can lean through what hangs over {name}", values)
+    why = Say("{nose} opens it a foot; {wanted} is what they push with", values)
+    ways = () if over.built.flap_key == "heavy" else (heavier,)
+    return Snag("flap-light", False, 8.0, over.middle_m, title, why, ways, PAGE)
+
+
+def _unknown(over: OverWater, values: Values) -> Snag | None:
+    """A flood nobody has said."""
+    if over.built.flood_said:
+        return None
+    ways = tuple(Remedy(Say("{high} over the bed", {"high": (m, "depth")}), _say(over, flood_m=m)) for m in FLOODS_M)
+    title = Say("How high does {name} come?", values)
+    why = Say("{flood} over its bed is taken: look for drift in the bushes, ask who has seen it", values)
+    return Snag("flood-unknown", False, 0.35, over.middle_m, title, why, ways, PAGE)
 
 
 def _deeper(fence: Fence, plan: Plan, over: OverWater) -> tuple[Remedy, ...]:
@@ -173,8 +169,7 @@ def _deeper(fence: Fence, plan: Plan, over: OverWater) -> tuple[Remedy, ...]:
                 in_soil(fence, plan, post),
                 post.rule.hole_m or post.rule.diameter_m + plan.system.rule("footing_round_m"),
             )
-            held = at.like(deep, wide).ultimate_n(high) / fence.decisions.hold_factor
-            stands.append(min(held, wood_stands_n(plan, post, high)))
+            stands.append(stands_across_n(fence, plan, post, at.like(deep, wide), high))
         if 2 * min(stands) * c.rules.first_share >= c.first_n:
             edit = {
                 "do": "ask_post",

@@ -8,6 +8,7 @@ from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.choose.siting import best_places, hung_at, sites
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.edits.gates import staked_gates
 from gnomonic.core.errors import BadInput
 from gnomonic.core.finish.cable import cables
 from gnomonic.core.finish.crossing import flaps
@@ -95,7 +96,7 @@ def openings_json(it: Planned) -> Json:
         "guides": _guides(fence, plan),
         "wind": _wind(fence, plan),
         "length": plan.course.length_m,
-        "staked": sum(g.opening_m is not None for line in fence.job.lines for g in line.gates if line.standing != "there"),
+        "staked": sum(map(staked_gates, fence.job.lines)),
     }  # fmt: skip
 
 

@@ -77,7 +77,7 @@ export function waterForm(c, made, job) {
   return form;
 }
 
-const WHY = { narrow: "so narrow that the fabric goes over it", over: "the fabric goes over it, as was asked: a culvert, or water that never rises", along: "it runs along the line: no rope spans that", gate: "a gate hangs in it or beside it", corner: "the line turns in it", end: "the line ends in it", join: "another line stands in it" };
+const WHY = { narrow: "so narrow that the fabric goes over it", over: "the fabric goes over it, as was asked: a culvert, or water that never rises", along: "it runs along the line: no rope spans that", gate: "a gate hangs in it or beside it", corner: "the line turns in it", end: "the line ends in it", join: "another line stands in it", near: "too near the water before it: no fence stands between, and no rope spans both" };
 
 export const waterWhy = (w) => `${length(w.from, "station")} to ${length(w.to, "station")}: ${WHY[w.why]}${w.why === "along" ? ` (${length(w.most, "station")} at most)` : ""}`;
 export const verdict = (c) => (!c.ok ? "does not hold as it is" : !c.heavy ? "holds; stock can lean through" : c.said ? "gives way where it should" : `holds; its flood of ${quantity(c.flood, "depth")} is only taken`);
