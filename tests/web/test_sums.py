@@ -41,6 +41,8 @@ def test_every_sum_has_a_form_and_words_and_its_worked_example_answers(client):
          ["rail pushes 3.4 kN", "wire pulls 3.7 kN", "lifted by 1.5 kN"]),
         # 3-4-5: 30 by 40 ft has diagonals of 50
         ("square", {"a_m": "40", "b_m": "30 ft", "diagonal_m": "50', 50 ft"}, "us", ["diagonals tape 50 ft", "the plot is square", "30 40 50 feet"]),
+        # a sheet 2 m high, 30 m/s: 0.613·900·1.3·2 = 1434 N/m, 98.3 lb/ft; on a post 4 m of it, 5738 N, 1290 lb: a metre is no length in feet
+        ("wind", {"speed_m_s": "30", "height_m": "2 m", "bay_m": "4 m", "label": "", "solidity": "100", "ice_m": "", "litter": ""}, "us", ["98 lb/ft of line", "1290 lb on a line post"]),
         # 12½ gauge is 0.099 in
         ("gauge", {"gauge": "12½"}, "us", ["0.099 in thick"]),
         # four sides of exactly a roll

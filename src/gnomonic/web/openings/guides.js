@@ -24,7 +24,7 @@ function sideView(svg, side, ground) {
   const wire = side.held.map(([s, up]) => [s, zAt(s) + up]);
   const zs = [...soil, ...wire].map((p) => p[1]);
   const [z0, z1] = [Math.min(...zs) - 0.2, Math.max(...zs) + 0.25];
-  const [left, foot, top] = [30, height - 30, 34];
+  const [left, foot, top] = [30, height - 46, 34];
   const perX = (width - 2 * left) / (side.to - side.from);
   const perY = Math.min((foot - top) / (z1 - z0), perX * 40);
   const x = (s) => left + (s - side.from) * perX;
@@ -40,7 +40,7 @@ function sideView(svg, side, ground) {
     parts.push(label(x(s), y(zAt(s) + up) - 7, `pole, ${length(s, "station")}`, { class: "leafdim", "text-anchor": "middle" }));
   }
   const low = side.over.reduce((m, o) => (!m || o[1] < m[1] ? o : m), null);
-  if (low && low[1] < side.held[0][1] - 0.02) parts.push(label(x(low[0]), y(zAt(low[0])) + 16, `${quantity(low[1], "gap")} over the post at ${length(low[0], "station")}`, { class: "leafdim under", "text-anchor": x(low[0]) > width - 140 ? "end" : x(low[0]) < 140 ? "start" : "middle" }));
+  if (low && low[1] < side.held[0][1] - 0.02) parts.push(label(left, height - 24, `Lowest over a post: ${quantity(low[1], "gap")}, at ${length(low[0], "station")}`, { class: "leafname" }));
   const [major] = tapeDivisions((side.to - side.from) / (width - 2 * left), 90);
   for (let s = Math.ceil(side.from / major) * major; s <= side.to; s += major) parts.push(label(x(s), 14, round(s), { class: "sitelabel", "text-anchor": "middle" }), el("path", { class: "sitetick", d: `M${x(s).toFixed(1)} 18v5` }));
   parts.push(label(left, height - 8, `Heights × ${Math.max(1, Math.round(perY / perX))}; short strokes are line posts`, { class: "leafname" }));

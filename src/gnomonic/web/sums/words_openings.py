@@ -64,11 +64,11 @@ def cable(a: Answer, q: Answer) -> list[Say]:
 def wind(a: Answer, q: Answer) -> list[Say]:
     """Wind on a barrier."""
     values = {
-        "one": (a["push_n_per_m"], "force"), "post": (a["post_n"], "force"), "at": (a["at_m"], "cut"), "share": (a["solidity"], "share"),
+        "one": (a["push_n_per_m"], "load"), "post": (a["post_n"], "force"), "at": (a["at_m"], "cut"), "share": (a["solidity"], "share"),
     }  # fmt: skip
     return [
         Say(
-            "{share} of its face is covered: the wind pushes {one} on every metre, {post} on a line post, {at} up.",
+            "{share} of its face is covered: the wind pushes {one} of line, {post} on a line post, {at} up.",
             values,
         ),
         Say("Ends of the fence and gusts between buildings see more; that is not reckoned here."),
