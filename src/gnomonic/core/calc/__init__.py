@@ -40,6 +40,7 @@ from gnomonic.core.calc.openings import (
     calc_wind,
 )
 from gnomonic.core.calc.parts import Answer
+from gnomonic.core.calc.pull import PullInput, calc_pull
 from gnomonic.core.calc.rail import StringlineInput, calc_stringline
 from gnomonic.core.calc.rolls import RollsInput, calc_rolls
 from gnomonic.core.calc.setout import SetoutInput, calc_setout
@@ -60,6 +61,7 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "gate_sweep": (GateSweepInput, calc_gate_sweep),
     "cable": (CableInput, calc_cable),
     "wind": (WindInput, calc_wind),
+    "pull": (PullInput, calc_pull),
     "rolls": (RollsInput, calc_rolls),
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),
@@ -81,7 +83,11 @@ def read_json(body: str | bytes) -> Any:
         raise BadInput("", f"the input is not JSON{where}: it must be an object with named fields") from None
 
 
-WAYS = {"brace": ("type", ("h", "diagonal")), "embed": ("method", ("ibc", "broms_sand", "broms_clay", "lean", "rock"))}
+WAYS = {
+    "brace": ("type", ("h", "diagonal")),
+    "embed": ("method", ("ibc", "broms_sand", "broms_clay", "lean", "rock")),
+    "pull": ("task", ("profile", "best_point", "temperature", "slip", "release", "deflection", "fit_mu")),
+}
 
 
 def _of_kind(kind: str, bad: BadInput) -> BadInput:

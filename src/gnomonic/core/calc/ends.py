@@ -1,15 +1,16 @@
 """``lift``, ``press``, ``corner``: what fabric does to a post it passes or ends on."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, PlainValidator
 
 from gnomonic.core.brace.forces import Ends, corner, lift
 from gnomonic.core.brace.statics import h_brace
 from gnomonic.core.calc.parts import Answer, Input, NotNegative, Positive, why
 from gnomonic.core.errors import BadInput
-from gnomonic.core.fabric.press import press, pull_at_n
-from gnomonic.core.fabric.wire import E_STEEL_PA, Crimped, bar_strain
+from gnomonic.core.fabric.bar import Bar
+from gnomonic.core.fabric.press import press
+from gnomonic.core.fabric.wire import E_STEEL_PA, Crimped
 
 STATICS = "statics, derived in docs/method.md §{}"
 Grade = Annotated[float, Field(allow_inf_nan=False, ge=-100, le=100)]
@@ -51,38 +52,48 @@ class WireInput(Input):
     break_n: Positive | None = None
 
 
-Bar = Annotated[list[WireInput], Field(min_length=1, max_length=40)]
-PullSaid = NotNegative | Literal["half_sum", "half_first"]
+Wires = Annotated[list[WireInput], Field(min_length=1, max_length=40)]
+HALVES = ("half_sum", "half_first")
+MOST_N = 1e9
 
 
-def bar_of(wires: list[WireInput]) -> list[tuple[Crimped, int]]:
+def _pull_said(value: Any) -> float | str:
+    if isinstance(value, str) and value in HALVES:
+        return value
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= MOST_N:
+        raise ValueError("must be a number of newtons, 0 or more, or “half_sum” or “half_first”")
+    return float(value)
+
+
+PullSaid = Annotated[float | str, PlainValidator(_pull_said)]
+
+
+def bar_of(wires: list[WireInput]) -> Bar:
     """Wires as the core takes them.  Raises BadInput naming the wire."""
     found = []
     for k, w in enumerate(wires):
         if w.a0_m and w.p_m is None:
             raise BadInput(f"wires[{k}].p_m", f"wires[{k}].p_m is missing: a wire with a curve (a0_m) has a wavelength")
         found.append((Crimped(w.d_m, w.a0_m, w.p_m or 0.0, w.e_pa), w.count))
-    return found
+    return Bar(tuple(found))
 
 
-def pull_said(pull: float | str, bar: list[tuple[Crimped, int]]) -> float:
+def pull_said(pull: float | str, bar: Bar) -> float:
     """A pull as given, or what half the curve makes it.  Raises BadInput (``pull_n``) without a curve to go by."""
     if not isinstance(pull, str):
         return pull
-    curved = [(w, n) for w, n in bar if w.curve_m]
-    if not curved or (pull == "half_sum" and len(curved) < len(bar)):
+    found = bar.half_sum_n if pull == "half_sum" else bar.half_first_n
+    if found is None:
         raise BadInput(
             "pull_n", f"pull_n is {pull}, but a straight wire has no curve to be half out: give a number of newtons"
         )
-    if pull == "half_sum":
-        return sum(n * w.half_n for w, n in bar)
-    return pull_at_n(bar, bar_strain([w for w, _ in curved]))
+    return found
 
 
 class PressInput(Input):
     """``press``."""
 
-    wires: Bar
+    wires: Wires
     pull_n: PullSaid
     a_m: Positive
     b_m: Positive

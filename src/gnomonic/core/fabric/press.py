@@ -1,26 +1,9 @@
-"""Fabric pushed down in a dip or lifted over a hump, and wires of a bar that share one strain."""
+"""Fabric pushed down in a dip or lifted over a hump."""
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gnomonic.core.fabric.wire import Crimped
-
-Bar = Sequence[tuple[Crimped, int]]
-
-
-def pull_at_n(bar: Bar, strain: float) -> float:
-    """Pull of all wires at a strain."""
-    return sum(count * wire.tension_n(strain) for wire, count in bar)
-
-
-def strain_at(bar: Bar, pull_n: float) -> float:
-    """The one strain at which the wires of a bar pull so much together."""
-    low, high = 0.0, max(wire.strain(pull_n) for wire, _ in bar)
-    for _ in range(80):
-        middle = (low + high) / 2
-        low, high = (middle, high) if pull_at_n(bar, middle) < pull_n else (low, middle)
-    return (low + high) / 2
+from gnomonic.core.fabric.bar import Bar, shares_out
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,9 +27,8 @@ def press(bar: Bar, pull_n: float, a_m: float, b_m: float, depth_m: float, run_m
     """
     left, right = math.hypot(a_m, depth_m), math.hypot(b_m, depth_m)
     extra = left + right - a_m - b_m
-    strain = strain_at(bar, pull_n) + extra / run_m
-    wires = tuple(wire.tension_n(strain) for wire, _ in bar)
-    after = sum(t * count for t, (_, count) in zip(wires, bar, strict=True))
+    strain = bar.strain(pull_n) + extra / run_m
+    wires = tuple(wire.tension_n(strain) for wire, _ in bar.wires)
+    after = bar.pull_n(strain)
     steep = depth_m / left + depth_m / right
-    out = tuple(wire.out(t) if wire.curve_m else None for t, (wire, _) in zip(wires, bar, strict=True))
-    return Pressed(extra, after, wires, out, after * steep, pull_n * steep)
+    return Pressed(extra, after, wires, shares_out(bar.wires, wires), after * steep, pull_n * steep)

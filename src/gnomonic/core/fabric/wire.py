@@ -111,11 +111,23 @@ class Crimped:
         """Tension of a wire strained so much; none where it is slack."""
         if not self.curve_m:
             return max(0.0, strain * self.ea_n)
-        low, high = 0.0, max(0.0, strain * self.ea_n)
-        for _ in range(60):
-            middle = (low + high) / 2
-            low, high = (middle, high) if self.strain(middle) < strain else (low, middle)
-        return low
+        if strain <= 0:
+            return 0.0
+        # with u = 1 + T/Tc the strain is b·(u − 1) + K·(1 − 1/u²): b·u³ + (K − b − ε)·u² − K = 0, one root above 1
+        spare, b = (math.pi * self.curve_m / self.pitch_m) ** 2, self.half_n / self.ea_n
+        low, high = 1.0, 1.0 + strain / b
+        u = min(high, (1 - strain / spare) ** -0.5) if strain < spare else high
+        for _ in range(100):
+            value = (b * u + spare - b - strain) * u * u - spare
+            low, high = (u, high) if value < 0 else (low, u)
+            step = value / ((3 * b * u + 2 * (spare - b - strain)) * u) if value else 0.0
+            after = u - step
+            if not low <= after <= high:
+                after = (low + high) / 2
+            if abs(after - u) <= 1e-14 * u:
+                break
+            u = after
+        return (u - 1) * self.half_n
 
 
 @cache

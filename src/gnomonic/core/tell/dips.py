@@ -1,10 +1,9 @@
 """The dip sheet: where fabric hangs over a low, how far, and what it takes to draw it down and keep it there."""
 
-from collections import Counter
 from dataclasses import dataclass
 
+from gnomonic.core.fabric.bar import Bar, bar
 from gnomonic.core.fabric.press import Pressed, press
-from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.plan.model import Holding, Plan, Post
 
 WORTH_M = 0.05
@@ -26,12 +25,13 @@ class Dip:
     wires: int
 
 
-def _bar(plan: Plan) -> list[tuple[Crimped, int]]:
-    counts: Counter[Crimped] = Counter()
-    for layer in plan.section.layers:
-        counts.update(layer.fabric.line_wires)
-    counts.update(s.wire.steel for s in plan.section.strands if s.wire.pull_n)
-    return list(counts.items())
+def _hung(plan: Plan) -> tuple[Bar, float] | None:
+    """What is drawn down with one bar, and its pull: the fabric, or the strands where there is none."""
+    layers = [layer.fabric for layer in plan.section.layers if layer.fabric.line_wires]
+    if layers:
+        return bar(w for f in layers for w in f.line_wires), sum(f.pull_n for f in layers)
+    strands = [s.wire for s in plan.section.strands if s.wire.pull_n]
+    return (bar(w.steel for w in strands), sum(w.pull_n for w in strands)) if strands else None
 
 
 def dips(plan: Plan) -> list[Dip]:
@@ -39,9 +39,10 @@ def dips(plan: Plan) -> list[Dip]:
 
     It hangs straight between the highs on both sides: the nearest posts each way that rise over that line; fastened there first.
     """
-    bar, found = _bar(plan), []
-    if not bar or plan.section.railed:
+    hung, found = _hung(plan), list[Dip]()
+    if hung is None or plan.section.railed:
         return []
+    wires = sum(n for _, n in hung[0].wires)
     for held in plan.holds:
         if held.why != "dip" or held.lift_n <= 0:
             continue
@@ -53,9 +54,8 @@ def dips(plan: Plan) -> list[Dip]:
         if hangs < WORTH_M:
             continue
         run = next((r for r in plan.runs if r.start.station_m <= post.station_m <= r.end.station_m), plan.runs[0])
-        pressed = press(bar, plan.section.pull_n, a, b, hangs, max(run.length_m, a + b))
+        pressed = press(*hung, a, b, hangs, max(run.length_m, a + b))
         near = range(max(0, post.index - EACH_WAY), min(len(plan.posts), post.index + EACH_WAY + 1))
-        wires = sum(n for _, n in bar)
         found.append(
             Dip(
                 post,
