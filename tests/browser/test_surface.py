@@ -210,6 +210,7 @@ def test_the_page_prints_quantities_as_the_core_does(surface):
         ),
         *([v, "force"] for v in (22.2411080763, 15.0, 25.0, -1500.0)),
         [40.0, "warmth"],
+        [-16.4, "temperature"],
     ]
     module = surface.evaluate("document.querySelector('script[type=module]').src").replace(
         "set/set.js", "static/units.js"

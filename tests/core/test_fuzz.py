@@ -72,6 +72,12 @@ EXAMPLES = {
     "wind": {"speed_m_s": 30, "height_m": 2.4, "bay_m": 4.8, "label": "20-96-6"},
     "embed": {"method": "broms_clay", "cu_pa": 5e4, "b_m": 0.15, "depth_m": 1.0, "e_m": 0.5},
     "backfill": {"fill": "concrete", "hole_m": 0.3, "post_m": 0.1, "depth_m": 0.8},
+    "pull": {
+        "task": "profile",
+        "wires": [{"d_m": 0.0025, "a0_m": 0.004, "p_m": 0.15}],
+        "pull_n": "half_first",
+        "length_m": 90.0,
+    },
     "rolls": {"roll_m": 100.0, "runs_m": [60.0, 60.0], "overlap_m": 0.3, "piece_min_m": 3.0},
     "label": {"label": "9-49-6"},
     "gauge": {"gauge": 12.5},

@@ -163,7 +163,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 def format_quantity(value: float, kind: str, system: System) -> str:
     """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``,
-    ``warmth``, a difference of temperature (K), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` and ``torque`` of a nut (N·m).
+    ``warmth``, a difference of temperature (K), ``temperature`` (°C), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` and ``torque`` of a nut (N·m).
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
     ('340 lb', '1.5 kN')
@@ -189,6 +189,8 @@ def format_quantity(value: float, kind: str, system: System) -> str:
         return f"{rounded(value)}°"
     if kind == "warmth":
         return f"{rounded(value * 1.8)} °F" if us else f"{rounded(value)} °C"
+    if kind == "temperature":
+        return f"{rounded(value * 1.8 + 32)} °F" if us else f"{rounded(value)} °C"
     if kind == "count":
         return rounded(value)
     if kind == "speed":

@@ -89,7 +89,19 @@ def templates() -> Jinja2Templates:
             HERE / "templates",
             *(
                 HERE / verb
-                for verb in ("home", "lines", "walk", "hold", "set", "haul", "stand", "openings", "sums", "patterns")
+                for verb in (
+                    "home",
+                    "lines",
+                    "walk",
+                    "hold",
+                    "set",
+                    "haul",
+                    "stand",
+                    "openings",
+                    "pull",
+                    "sums",
+                    "patterns",
+                )
             ),
         ]
     )
@@ -154,6 +166,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.openings import routes as openings
     from gnomonic.web.openings import sheet as gate_sheet
     from gnomonic.web.patterns import routes as patterns
+    from gnomonic.web.pull import routes as pull
     from gnomonic.web.set import routes as set_out
     from gnomonic.web.stand import log, sheet
     from gnomonic.web.stand import routes as stand
@@ -193,6 +206,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         log,
         openings,
         gate_sheet,
+        pull,
         haul,
         sums,
     ):

@@ -14,6 +14,7 @@ from gnomonic.core.edits.joining import joined_at, move_joined, settled
 from gnomonic.core.edits.lines import LinesEdit, apply_to_lines, named
 from gnomonic.core.edits.measured import AddPoint, CloseLine, LineEdit, MovePoint, apply_to_line
 from gnomonic.core.edits.posts import PostEdit, apply_to_posts
+from gnomonic.core.edits.pulling import PullEdit, apply_to_pull
 from gnomonic.core.edits.standing import StandingEdit, apply_to_standing
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
@@ -21,7 +22,8 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.reading import first_error
 
 Edit = Annotated[
-    PostEdit | GateEdit | MendGates | StandingEdit | BarrierEdit | LineEdit | LinesEdit, Field(discriminator="do")
+    PostEdit | GateEdit | MendGates | StandingEdit | PullEdit | BarrierEdit | LineEdit | LinesEdit,
+    Field(discriminator="do"),
 ]
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
 
@@ -53,7 +55,7 @@ def apply(job: Job, edit: Edit, book: Book | None = None) -> Job:
 
 
 def _of_the_line(
-    fence: Fence, edit: PostEdit | GateEdit | StandingEdit | BarrierEdit | LineEdit, book: Book | None
+    fence: Fence, edit: PostEdit | GateEdit | StandingEdit | PullEdit | BarrierEdit | LineEdit, book: Book | None
 ) -> Fence:
     if isinstance(edit, PostEdit):
         return apply_to_posts(fence, edit)
@@ -61,6 +63,8 @@ def _of_the_line(
         return apply_to_gates(fence, edit)
     if isinstance(edit, StandingEdit):
         return apply_to_standing(fence, edit)
+    if isinstance(edit, PullEdit):
+        return apply_to_pull(fence, edit)
     if isinstance(edit, BarrierEdit):
         return apply_to_barrier(fence, edit, book)
     if isinstance(edit, MovePoint) and (join := joined_at(fence, edit.index)):

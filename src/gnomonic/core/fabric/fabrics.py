@@ -93,11 +93,15 @@ class Fabric(Sourced):
         return tuple(Crimped(d, self.curve_m or curve.curve_m, self.wave_m or curve.wave_m) for d in sizes)
 
     @cached_property
+    def working_n(self) -> tuple[float, ...]:
+        """What every line wire is pulled to at most, by its section; empty where half the curve alone says."""
+        most = curves()[self.tensile].working_n
+        return tuple(most * (w.d_m / gauge(12.5).m) ** 2 for w in self.line_wires) if most else ()
+
+    @cached_property
     def wires_n(self) -> tuple[float, ...]:
-        """Tension of every line wire on the day of the pull: half its curve or its working tension, whichever comes first."""
-        curve = curves()[self.tensile]
-        working = [curve.working_n * (w.d_m / gauge(12.5).m) ** 2 for w in self.line_wires] if curve.working_n else []
-        strain = bar_strain(self.line_wires, working)
+        """Tension of every line wire at half its curve or its working tension, whichever comes first."""
+        strain = bar_strain(self.line_wires, self.working_n)
         return tuple(w.tension_n(strain) for w in self.line_wires)
 
     @cached_property
@@ -124,12 +128,16 @@ class Fabric(Sourced):
 
 class CurveClass(Sourced):
     """The tension curve of a class of line wire: amplitude and wavelength as crimped, their ranges, and the ``working_n`` a 12½
-    gauge wire is pulled to at most (0: half the curve alone says)."""
+    gauge wire is pulled to at most (0: half the curve alone says); where it yields in bending, and what of its tension the
+    first year takes."""
 
     curve_m: float
     wave_m: float
     wave_range_m: tuple[float, float]
     working_n: float
+    yield_pa: float
+    yield_range_pa: tuple[float, float]
+    relax_share: float
 
 
 @cache

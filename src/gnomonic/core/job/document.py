@@ -27,6 +27,7 @@ from gnomonic.core.job.parts import (
     Name,
     Part,
     PostAsk,
+    PullAsk,
     SharedPost,
     Span,
     Standing,
@@ -41,7 +42,7 @@ End = Literal["start", "end"]
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
     known of its posts; the ``soil`` they stand in, how water is crossed (``crossings``), how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, by which school posts are spaced, what fills single lows, where runs are
-    ended by hand (``ends_at``), what is ``asked`` of single posts.
+    ended by hand (``ends_at``), what is ``asked`` of single posts, how it is stretched (``pull``).
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
     an old fence that others join, on which nothing is planned.
@@ -71,6 +72,7 @@ class Line(Part):
     fillers: Annotated[tuple[Filler, ...], Field(max_length=1000)] = ()
     ends_at: Annotated[tuple[Annotated[float, Field(ge=0, le=1e6)], ...], Field(max_length=400)] = ()
     asked: Annotated[tuple[PostAsk, ...], Field(max_length=2000)] = ()
+    pull: PullAsk = PullAsk()
 
     @model_validator(mode="after")
     def _sound(self) -> "Line":
@@ -104,7 +106,8 @@ class Stock(Part):
 
 
 class Job(Part):
-    """Lines on one ground, the joins between them, and what was found on the map."""
+    """Lines on one ground, the joins between them, what was found on the map, and the ``climate`` it all stands in
+    (``pull/data/climates.toml``)."""
 
     format: Literal["gnomonic-job/2"] = "gnomonic-job/2"
     name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
@@ -114,6 +117,7 @@ class Job(Part):
     found: tuple[Found, ...] = ()
     marking: Marking | None = None
     stock: Stock = Stock()
+    climate: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")] = "oceanic"
 
     @model_validator(mode="after")
     def _whole(self) -> "Job":

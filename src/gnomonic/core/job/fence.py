@@ -18,6 +18,7 @@ from gnomonic.core.job.parts import (
     Marking,
     MeasuredLine,
     PostAsk,
+    PullWay,
     SharedPost,
     Standing,
     Stretch,
@@ -25,7 +26,7 @@ from gnomonic.core.job.parts import (
 
 NEAR_END_M = 0.3  # an end keeps its brace when its gate or corner is moved by less
 NEAR_POST_M = 0.15
-OF_THE_JOB = ("frame", "joins", "marking", "stock")
+OF_THE_JOB = ("frame", "joins", "marking", "stock", "climate")
 
 
 @dataclass(frozen=True, slots=True)
@@ -155,9 +156,20 @@ def stationed(
         "crossings": tuple(
             c.model_copy(update={"at_m": max(0.0, at)}) for c in own.crossings if (at := to(c.at_m)) is not None
         ),
+        "pull": own.pull.model_copy(
+            update={"ways": tuple(moved for w in own.pull.ways if (moved := _way_moved(w, to)) is not None)}
+        ),
         "ends_at": tuple(sorted(max(0.0, at) for at in map(to, own.ends_at) if at is not None)),
         "asked": tuple(p.model_copy(update={"at_m": max(0.0, at)}) for p, at in asked if at is not None),
     }
+
+
+def _way_moved(way: PullWay, to: Callable[[float], float | None]) -> PullWay | None:
+    """From where a run is pulled, at the stations of its line as it is now; none where they are gone."""
+    at, splice = to(way.at_m), None if way.splice_m is None else to(way.splice_m)
+    if at is None or (splice is None and way.splice_m is not None):
+        return None
+    return way.model_copy(update={"at_m": max(0.0, at), "splice_m": splice})
 
 
 def fence_of(job: Job, line_id: str = "") -> Fence:

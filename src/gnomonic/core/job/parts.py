@@ -294,6 +294,30 @@ class Standing(Part):
         return (found[-1].soil, found[-1].wet) if found else (self.soil, self.wet)
 
 
+class PullWay(Part):
+    """From where the run about a station is pulled: its start, its end, or both ways to a splice at ``splice_m``."""
+
+    at_m: Annotated[float, Field(ge=0, le=1e6)]
+    way: Literal["start", "end", "both"]
+    splice_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
+
+    @model_validator(mode="after")
+    def _whole(self) -> "PullWay":
+        if (self.way == "both") != (self.splice_m is not None):
+            raise ValueError("a run pulled both ways is spliced somewhere (splice_m), any other is not")
+        return self
+
+
+class PullAsk(Part):
+    """How a line is stretched: on a day of so many °C (none: what the weather says), with which ``puller`` (``pull/data/gear.toml``) and
+    how many on the bar (none: as many as it takes), and from where single runs are pulled where that is not searched."""
+
+    temp_c: Annotated[float, Field(ge=-60, le=60)] | None = None
+    puller: Key = "chain"
+    pullers: Annotated[int, Field(ge=1, le=6)] | None = None
+    ways: Annotated[tuple[PullWay, ...], Field(max_length=400)] = ()
+
+
 BraceKind = Literal["", "h", "strut", "box", "welded", "deadman", "boards", "none"]
 
 

@@ -82,7 +82,8 @@ def _own_panels(end: BraceEnd) -> int:
 class Want:
     """Fabric a line asks for: ``what`` is empty for the lowest, else what it is; one need a side.
 
-    ``along`` are the posts' places along the fabric and ``stations`` theirs along the line, a row a side.
+    ``along`` are the posts' places along the fabric and ``stations`` theirs along the line, a row a need.  A side that is to be
+    spliced where the fencer said is two needs or more; ``whole`` are the sides as they would be without.
     """
 
     what: str
@@ -93,6 +94,7 @@ class Want:
     runs: tuple[int, ...]
     along: tuple[Floats, ...] = ()
     stations: tuple[Floats, ...] = ()
+    whole: tuple[RunNeed, ...] = ()
 
     @cached_property
     def key(self) -> tuple[object, ...]:
@@ -135,7 +137,21 @@ def wants_of(
     ringed = tuple(
         RunNeed(float(posts[-1]) - d.tie_off_m) for posts in along
     )  # along the side: nothing goes round a post
-    found = [Want("", fabric, roll, rules, tuple(needs), firsts, tuple(along), tuple(stations))]
+    parted = [_parted(fence, rules, *row) for row in zip(needs, firsts, along, stations, strict=True)]
+    laid = [part for row in parted for part in row]
+    found = [
+        Want(
+            "",
+            fabric,
+            roll,
+            rules,
+            tuple(n for n, _, _, _ in laid),
+            tuple(k for _, k, _, _ in laid),
+            tuple(a for _, _, a, _ in laid),
+            tuple(s for _, _, _, s in laid),
+            tuple(needs),
+        )
+    ]
     named = [(layer.fabric, f"layer {n + 2}", tied) for n, layer in enumerate(section.layers[1:])]
     named += [(apron, "apron", ringed) for apron in section.aprons]
     named += [(lining, "fine mesh low", ringed) for lining in section.linings]
@@ -143,6 +159,29 @@ def wants_of(
         short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
         found.append(Want(what, other, other.roll_m, short, wanted, firsts))
     return tuple(found)
+
+
+def _parted(
+    fence: Fence, rules: Rules, need: RunNeed, first: int, along: Floats, stations: Floats
+) -> list[tuple[RunNeed, int, Floats, Floats]]:
+    """A side as needs of their own: one, or parted where the fencer has it pulled both ways to a splice.
+
+    The splice is made where one is allowed that lies nearest to the place that was said; none where none is.
+    """
+    lap, windows = rules.overlap_m, rules.splice_windows(need) if need.posts_m is not None else []
+    cuts = []
+    for way in fence.own.pull.ways:
+        if way.splice_m is None or not windows or not stations[0] < way.splice_m < stations[-1]:
+            continue
+        asked = float(np.interp(way.splice_m, stations, along)) + lap / 2
+        cuts.append(min((min(max(asked, a), b) for a, b in windows), key=lambda c: abs(c - asked)))
+    if not cuts or need.posts_m is None:
+        return [(need, first, along, stations)]
+    cut, posts = cuts[-1], need.posts_m  # what was said last holds
+    start = cut - lap
+    before = RunNeed(cut, tuple(p for p in posts if p <= start), (need.shut[0], 0))
+    behind = RunNeed(need.need_m - start, tuple(p - start for p in posts if p >= cut), (0, need.shut[1]))
+    return [(before, first, along, stations), (behind, first, along - start, stations)]
 
 
 @dataclass(frozen=True, slots=True)

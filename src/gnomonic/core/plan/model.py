@@ -12,6 +12,7 @@ from gnomonic.core.brace.statics import DiagonalBrace, HBrace, Panel
 from gnomonic.core.demand.section import Section
 from gnomonic.core.demand.system import PostKind, PostRule, Slot, System
 from gnomonic.core.fabric.fabrics import Fabric, Wire
+from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import Fitting, Sticks
 from gnomonic.core.finish.hanging import HungGate
@@ -220,7 +221,7 @@ class FabricPlan:
     """A line's part of the rolls; ``runs`` is the first run of each length of fabric ``need_m`` speaks of.
 
     ``rolls`` counts what is opened and spliced on this line; ``whole`` is cut for all lines of ``over`` (letters) together,
-    each of its lengths for the line ``lines`` names.
+    each of its lengths for the line ``lines`` names.  ``needs`` and ``rules`` are what it was laid by.
     """
 
     rolls: RollPlan
@@ -231,6 +232,8 @@ class FabricPlan:
     pieces: tuple[LaidPiece, ...]
     splices: tuple[Splice, ...]
     lines: tuple[str, ...] = ()
+    needs: tuple[RunNeed, ...] = ()
+    rules: Rules | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ What is opened on a line is counted there; where a roll goes on to another line,
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import floor
 
 import numpy as np
@@ -64,6 +64,7 @@ def share_rolls(
         whole = _cut(key, members, own, names, memo, used)
         low = 0
         for line, want in members:
+            forced = len(want.needs) - len(want.whole or want.needs)
             span = range(low, low + len(want.needs))
             low = span.stop
             if want.what:
@@ -73,6 +74,9 @@ def share_rolls(
             before = memo.laid.get(line)
             if before is None or before[0] is not want or before[1] is not whole or before[2] != span:
                 part = _part(whole, span, len(members) == 1)
+                if forced:
+                    bound = {**part.bound, "splices": part.bound["splices"] + forced}
+                    part = replace(part, splices=part.splices + forced, bound=bound)
                 before = (want, whole, span, _laid(want, whole, part, span, members))
             used.laid[line] = before
             shares.fabric[line] = before[3]
@@ -184,7 +188,7 @@ def _laid(want: Want, whole: RollPlan, part: RollPlan, span: range, members: Seq
     """Pieces and splices of a line's lowest fabric, by stations."""
     line_of = [line for line, other in members for _ in other.needs]
     uses = _uses(whole.pieces)
-    lap = want.rules.overlap_m
+    lap, firsts = want.rules.overlap_m, tuple(dict.fromkeys(want.runs))
     pieces, splices = [], []
     for k, laid in enumerate(part.pieces):
         along, stations = want.along[k], want.stations[k]
@@ -211,18 +215,21 @@ def _laid(want: Want, whole: RollPlan, part: RollPlan, span: range, members: Seq
                     rest if rest != own else "",
                 )
             )
-        for c in part.splices_at_m[k]:
+        joined = [reached] if k + 1 < len(want.runs) and want.runs[k + 1] == want.runs[k] else []
+        for c in (*part.splices_at_m[k], *joined):
             gap = float(np.min(np.maximum(along - c, c - lap - along)))
             splices.append(Splice(want.runs[k], station(c - lap), station(c), max(0.0, gap)))
     return FabricPlan(
         part,
         whole,
         tuple(line for line, _ in members),
-        tuple(n.need_m for n in want.needs),
-        want.runs,
+        tuple(sum(n.need_m for n, r in zip(want.needs, want.runs, strict=True) if r == run) for run in firsts),
+        firsts,
         tuple(pieces),
         tuple(splices),
         tuple(line_of),
+        want.whole,
+        want.rules,
     )
 
 

@@ -17,6 +17,7 @@ from gnomonic.core.pull.release import let_go_joined, release
 From = Literal["start", "end", "both"]
 SAME = 1e-9
 CLEAR_OF_BEND_M = 0.05
+MOST_TRIED = 6  # bends a run is tried to be ended at: those that grip most
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,22 +150,24 @@ class Search:
 
     def ways(self) -> tuple[Way, ...]:
         """The best of every kind, the most tension left first: from one end, from the other, spliced in the middle, ended at one bend, two …"""
-        bends = [b.at_m for b in self.path.bends if 0 < b.at_m < self.path.length_m]
-        made: dict[tuple[float, float], Part] = {}
+        grips = sorted(self.path.bends, key=lambda b: -b.mu * b.rad)[:MOST_TRIED]
+        bends = sorted(b.at_m for b in grips if 0 < b.at_m < self.path.length_m)
+        made: dict[tuple[float, float], list[Part]] = {}
 
-        def best(low: float, high: float) -> Part:
+        def best(low: float, high: float, spliced: bool) -> Part:
             if (low, high) not in made:
-                made[low, high] = max(self.parts(low, high), key=lambda p: p.least_n)
-            return made[low, high]
+                made[low, high] = self.parts(low, high)
+            return max((p for p in made[low, high] if spliced or p.splice_m is None), key=lambda p: p.least_n)
 
         found = [Way((part,)) for part in self.parts(0.0, self.path.length_m)]
         for count in range(1, min(self.most_ends, len(bends)) + 1):
-            tries = (
-                Way(tuple(best(a, b) for a, b in pairwise((0.0, *chosen, self.path.length_m))))
-                for chosen in combinations(bends, count)
-            )
-            found.append(max(tries, key=lambda w: (w.least_n, -w.pulls)))
-        return tuple(sorted(found, key=lambda w: -w.least_n))
+            for spliced in (False, True):
+                tries = (
+                    Way(tuple(best(a, b, spliced) for a, b in pairwise((0.0, *chosen, self.path.length_m))))
+                    for chosen in combinations(bends, count)
+                )
+                found.append(max(tries, key=lambda w: (w.least_n, -w.pulls)))
+        return tuple(sorted(dict.fromkeys(found), key=lambda w: -w.least_n))
 
     def parts(self, low_m: float, high_m: float) -> list[Part]:
         """A part pulled from its start, from its end, and both ways to the best splice in it, where one can be made."""

@@ -75,6 +75,7 @@ export function quantity(value, kind) {
   if (kind === "times") return `${rounded(value, 1)} ×`;
   if (kind === "angle") return `${rounded(value)}°`;
   if (kind === "warmth") return us ? `${rounded(value * 1.8)} °F` : `${rounded(value)} °C`;
+  if (kind === "temperature") return us ? `${rounded(value * 1.8 + 32)} °F` : `${rounded(value)} °C`;
   return rounded(value);
 }
 
