@@ -44,6 +44,7 @@ from gnomonic.core.calc.pull import PullInput, calc_pull
 from gnomonic.core.calc.rail import StringlineInput, calc_stringline
 from gnomonic.core.calc.rolls import RollsInput, calc_rolls
 from gnomonic.core.calc.setout import SetoutInput, calc_setout
+from gnomonic.core.calc.tying import DummyInput, TieoffInput, calc_dummy, calc_tieoff
 from gnomonic.core.calc.wire import GaugeInput, LabelInput, calc_gauge, calc_label
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
@@ -62,6 +63,8 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "cable": (CableInput, calc_cable),
     "wind": (WindInput, calc_wind),
     "pull": (PullInput, calc_pull),
+    "tieoff": (TieoffInput, calc_tieoff),
+    "dummy": (DummyInput, calc_dummy),
     "rolls": (RollsInput, calc_rolls),
     "label": (LabelInput, calc_label),
     "gauge": (GaugeInput, calc_gauge),

@@ -1,4 +1,4 @@
-"""``rolls``: rolls and splices for some runs, or the judgement of a layout."""
+"""``rolls``: rolls of one length or several and splices for some runs, or the judgement of a layout."""
 
 from collections.abc import Sequence
 from itertools import pairwise
@@ -10,6 +10,7 @@ from gnomonic.core.calc.parts import Answer, Input, NotNegative, Number, Positiv
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.check import layout_breaks
 from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
+from gnomonic.core.fabric.mixed import RollKind, plan_mixed
 from gnomonic.core.fabric.rolls import plan_rolls
 
 MOST_ROLLS_A_RUN = 500
@@ -22,10 +23,19 @@ class PieceInput(Input):
     length_m: NotNegative
 
 
-class RollsInput(Input):
-    """``rolls``."""
+class KindInput(Input):
+    """A roll as it is sold; its price is its length where none is given."""
 
-    roll_m: Positive
+    length_m: Positive
+    price: Positive | None = None
+
+
+class RollsInput(Input):
+    """``rolls``: of one length (``roll_m``), or of several with their prices (``rolls_m``)."""
+
+    roll_m: Positive | None = None
+    rolls_m: Annotated[list[KindInput], Field(min_length=1, max_length=5)] | None = None
+    splice_price: NotNegative = 0.0
     runs_m: Annotated[list[Positive], Field(min_length=1, max_length=200)]
     offcuts_m: Annotated[list[Positive], Field(max_length=200)] = Field(default_factory=list)
     overlap_m: NotNegative
@@ -68,6 +78,17 @@ def _shifts(q: RollsInput) -> list[float]:
 
 def calc_rolls(q: RollsInput) -> Answer:
     """Rolls and splices for some runs, or the judgement of a layout made by hand."""
+    if q.rolls_m is not None:
+        return _mixed(q, q.rolls_m)
+    if q.roll_m is None:
+        raise BadInput(
+            "roll_m", "roll_m is missing: how long a roll is, or rolls_m with several lengths and their prices"
+        )
+    if q.splice_price:
+        raise BadInput(
+            "splice_price",
+            "splice_price goes with rolls_m: without prices of rolls there is nothing to weigh it against",
+        )
     if q.overlap_m >= q.roll_m / 2:
         raise BadInput("overlap_m", f"overlap_m ({q.overlap_m:g}) must be less than half of roll_m ({q.roll_m:g})")
     if q.piece_min_m > q.roll_m:
@@ -107,11 +128,52 @@ def calc_rolls(q: RollsInput) -> Answer:
     return answer
 
 
+def _mixed(q: RollsInput, sold: list[KindInput]) -> Answer:
+    """Rolls of several lengths, the cheapest, splices paid for."""
+    longest = max(k.length_m for k in sold)
+    if q.roll_m is not None:
+        raise BadInput("roll_m", "roll_m is one length and rolls_m are several: give one of them")
+    if q.mode == "check" or q.layout is not None:
+        raise BadInput("mode", "mode “check” judges a layout of rolls of one length: give roll_m")
+    if q.overlap_m >= min(k.length_m for k in sold) / 2:
+        raise BadInput("overlap_m", f"overlap_m ({q.overlap_m:g}) must be less than half of the shortest roll")
+    if q.piece_min_m > longest:
+        raise BadInput("piece_min_m", f"piece_min_m ({q.piece_min_m:g}) is longer than the longest roll ({longest:g})")
+    kinds = [RollKind(k.length_m, k.length_m if k.price is None else k.price) for k in sold]
+    runs, rules = _runs(q), Rules(q.overlap_m, q.piece_min_m, q.clear_m)
+    made = plan_mixed(runs, kinds, q.offcuts_m, rules, q.splice_price)
+    lengths = [*q.offcuts_m, *(k.length_m for k, n in zip(kinds, made.counts, strict=True) for _ in range(n))]
+    names = [f"offcut{k}" if k < len(q.offcuts_m) else f"new{k - len(q.offcuts_m)}" for k in range(len(lengths))]
+    called = {f"offcut{k}": name for k, name in enumerate(names)}
+    answer: Answer = {
+        "bought": [{"length_m": k.length_m, "count": n} for k, n in zip(kinds, made.counts, strict=True)],
+        "new_rolls": sum(made.counts),
+        "cost": made.cost,
+        "splices": made.plan.splices,
+        "stock": [{"stock": name, "length_m": m} for name, m in zip(names, lengths, strict=True)],
+        "layout": [[{"stock": called[p.stock], "length_m": p.length_m} for p in row] for row in made.plan.pieces],
+        "proven": {"cost": made.proven},
+        "why": [
+            why(
+                "every number of each length, the cheapest first, until no other can cost less; splices are paid for",
+                f"{' + '.join(f'{n} × {k.length_m:g} m' for k, n in zip(kinds, made.counts, strict=True) if n) or 'offcuts alone'}, "
+                f"{made.plan.splices} splices: {made.cost:g}; {made.tried} choices cut",
+                "docs/method.md §9",
+            )
+        ],
+    }
+    if q.posts_m is not None:
+        answer["splices_at_m"] = [
+            [c - shift for c in row] for row, shift in zip(made.plan.splices_at_m, _shifts(q), strict=True)
+        ]
+    return answer
+
+
 def _check_layout(q: RollsInput, runs: Sequence[RunNeed], rules: Rules) -> Answer:
     if q.layout is None:
         raise BadInput("layout", "layout is missing: mode “check” judges one")
     pieces = [[Piece(p.stock, p.length_m, k) for p in row] for k, row in enumerate(q.layout)]
-    breaks, left = layout_breaks(pieces, runs, q.roll_m, q.offcuts_m, rules)
+    breaks, left = layout_breaks(pieces, runs, q.roll_m or 0.0, q.offcuts_m, rules)
     return {
         "valid": not breaks,
         "breaks": breaks,

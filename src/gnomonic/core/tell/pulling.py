@@ -22,6 +22,7 @@ SLIPS_M = (0.010, 0.025)
 GIVE_M = 0.127  # 4 to 6 in of sideways give at mid-bay: common practice
 NEAR_BAR_M = 3.0
 SEEN_M = 0.02
+TOUCHES_M = 0.02  # nearer to the taut fabric than this a post is a high
 BY = {
     "curve": "no wire past half its curve on the coldest night",
     "working": "the working tension of the wire",
@@ -573,8 +574,9 @@ def _near_bar(plan: Plan, run: RunPull, part: Part) -> str:
 def _fasten(fence: Fence, plan: Plan, run: RunPull) -> list[Done]:
     """Highs first, then drawn down into the lows, post by post."""
     lows = [(over, plan.posts[run.posts[k]].name) for k, over in enumerate(run.over_m) if over > 0.05]
-    ends = {0, len(run.posts) - 1}
-    high = [plan.posts[run.posts[h.index]].name for h in run.bears if h.index not in ends]
+    inner = range(1, len(run.posts) - 1)
+    touches = [over <= TOUCHES_M for over in run.over_m]
+    high = [plan.posts[run.posts[k]].name for k in inner if touches[k] and not (touches[k - 1] and touches[k + 1])]
     if not lows:
         return [Done(Say("Fasten post by post, a wire at a time, free to slide; bottom two, up every other, top two."))]
     values: Values = {f"d{k}": (over, "gap") for k, (over, _) in enumerate(lows)}

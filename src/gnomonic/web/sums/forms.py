@@ -15,7 +15,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.units import POUND_FORCE_N, System, number, parse_length_m, plain_fractions
 
 FieldType = Literal[
-    "length", "force", "number", "count", "text", "choice", "tick", "lengths", "rows", "animals"
+    "length", "force", "number", "numbers", "count", "text", "choice", "tick", "lengths", "rows", "animals"
 ]  # what is written in a field
 FORCES_N = {"lb": POUND_FORCE_N, "lbs": POUND_FORCE_N, "n": 1.0, "kn": 1000.0}
 
@@ -23,7 +23,7 @@ FORCES_N = {"lb": POUND_FORCE_N, "lbs": POUND_FORCE_N, "n": 1.0, "kn": 1000.0}
 class FormField(Record):
     """A field: the key it fills, what it asks, how it is written (``forms.toml``).
 
-    It is asked ``only`` where another field (the first) has one of the values after it; a number is taken ``times`` so
+    One whose key is not the sum's (``sold``) only says which others are asked; it is left out (``OURS``).  It is asked ``only`` where another field (the first) has one of the values after it; a number is taken ``times`` so
     much; left empty it is ``blank``, where it has that.
     """
 
@@ -66,6 +66,7 @@ def _typed(field: FormField, units: System) -> str:
     return "\n".join(rows) if field.type in TYPED else field.example
 
 
+OURS = ("sold",)  # choices of the form alone
 TYPED = ("length", "force", "lengths", "rows")
 
 
@@ -76,6 +77,8 @@ def read_form(kind: str, typed: Mapping[str, str], units: System) -> dict[str, A
         if field.only and typed.get(field.only[0]) not in field.only[1:]:
             continue
         text = typed.get(field.key, "").strip()
+        if field.key in OURS:
+            continue
         if field.type == "tick":
             read[field.key] = bool(text)
             continue
@@ -98,6 +101,8 @@ def _value(field: FormField, text: str, units: System) -> Any:
     match field.type:
         case "lengths":
             return [_cell("length", part, units) for part in _parted(text)]
+        case "numbers":
+            return [_number(part) for part in _parted(text)]
         case "rows":
             return [_row(field, line, units) for line in text.splitlines() if line.strip()]
         case "animals":

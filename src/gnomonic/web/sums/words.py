@@ -8,6 +8,7 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.say import Say, Value
 from gnomonic.web.sums.words_openings import OPENINGS
+from gnomonic.web.sums.words_pull import PULLING
 
 Answer = dict[str, Any]
 Values = dict[str, Value]
@@ -229,7 +230,9 @@ def backfill(a: Answer, q: Answer) -> list[Say]:
 
 
 def rolls(a: Answer, q: Answer) -> list[Say]:
-    """Fewest rolls."""
+    """Fewest rolls, or the cheapest of several lengths."""
+    if "bought" in a:
+        return _mixed(a)
     values: Values = {"left": (a["longest_offcut_m"], "station")}
     proof = "no fewer can do" if a["proven"]["new_rolls"] else f"at least {a['bound']['new_rolls']} are needed"
     said = [
@@ -238,6 +241,19 @@ def rolls(a: Answer, q: Answer) -> list[Say]:
             values,
         )
     ]
+    return [*said, *_laid(a)]
+
+
+def _mixed(a: Answer) -> list[Say]:
+    bought = [(k["count"], k["length_m"]) for k in a["bought"] if k["count"]]
+    names, values = listed("b", [m for _, m in bought], "station")
+    rolls = " and ".join(f"{n} of {part}" for part, (n, _) in zip(names.split(", "), bought, strict=True)) or "none"
+    proof = "nothing cheaper can do" if a["proven"]["cost"] else "the cheapest found"
+    return [Say(f"Buy {rolls}: {a['cost']:,.2f} with {_plural(a['splices'], 'splice')} ({proof}).", values), *_laid(a)]
+
+
+def _laid(a: Answer) -> list[Say]:
+    said = []
     for k, pieces in enumerate(a["layout"]):
         names, lengths = listed("p", [p["length_m"] for p in pieces], "station")
         stock = [_stock(p["stock"]) for p in pieces]
@@ -377,6 +393,7 @@ WORDS: dict[str, Callable[[Answer, Answer], list[Say]]] = {
     "layers": layers,
     "chainlink": chainlink,
     **OPENINGS,
+    **PULLING,
 }
 
 
