@@ -402,7 +402,11 @@ def test_every_demo_line_is_told_without_a_hole():
         made, whole = pulls(it, 12.0)
         for run in whole.runs:
             said = [f.value for f in run_facts(made, run)] + [d.text for d in run_order(it, made, whole, run)]
-            said += [f.why.working for f in run_facts(made, run)] + [verdict(run), *laying(made, run), *tie_advice(run)]
+            said += [f.why.working for f in run_facts(made, run)] + [
+                verdict(run),
+                *laying(made, run.number),
+                *tie_advice(run),
+            ]
             said += [way_words(run, o) for o in run.options]
             for sentence in said:
                 for units in ("us", "metric"):
@@ -414,9 +418,9 @@ def test_every_demo_line_is_told_without_a_hole():
 
 def test_rolls_are_set_down_so_that_they_stay_or_are_braked():
     steep = fence("steep", line_of((80.0, 0.0), heights=[10.0, 50.0]))
-    made, whole = pulls(steep)
-    told = laying(made, whole.runs[0])[0].text("metric")
+    made = plan(steep)
+    told = laying(made, 0)[0].text("metric")
     assert "downhill" in told and "Chock" in told and "set it down at 80.00 m" in told
     gentle = fence("gentle", line_of((90.0, 0.0), heights=[10.0, 13.0]))
-    made, whole = pulls(gentle)
-    assert "uphill" in laying(made, whole.runs[0])[0].text("metric")
+    made = plan(gentle)
+    assert "uphill" in laying(made, 0)[0].text("metric")

@@ -176,6 +176,24 @@ def stretching(fence: Fence, plan: Plan, day_c: float) -> Stretching:
     return Stretching(of, day, ask.temp_c is not None, tuple(found), tuple(many))
 
 
+MILD_C = 15.0
+
+
+def bent_runs(fence: Fence, plan: Plan) -> list[RunPull]:
+    """Runs whose fabric is drawn round bends, as they are pulled on a mild day."""
+    of = climate(fence.job.climate)
+    day = min(max(MILD_C, of.coldest_c), of.hottest_c)
+    if not plan.section.layers or not plan.section.layers[0].fabric.line_wires:
+        return []
+    found = []
+    for k, run in enumerate(plan.runs):
+        ends, turns = (run.start.station_m, run.end.station_m), plan.course.turns_deg().tolist()
+        if _turns(plan.course.stations_m.tolist(), turns, ends, plan.system.rule("noticed_turn_deg")):
+            drawn = _fabric(plan.section, plan.section.layers[0], Days(day, of.coldest_c, of.hottest_c))
+            found.append(_run(fence, plan, k, drawn))
+    return found
+
+
 def tail_m(plan: Plan, number: int) -> float:
     """Fabric beyond a run's end post to tie with."""
     need = _need(plan, number)

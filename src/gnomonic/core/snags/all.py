@@ -15,6 +15,7 @@ from gnomonic.core.snags.gates import gate_snags
 from gnomonic.core.snags.ground import ground_snags
 from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.joins import join_snags
+from gnomonic.core.snags.pulling import pull_snags
 from gnomonic.core.snags.snag import Remedy, Snag
 from gnomonic.core.snags.standing import stand_snags
 from gnomonic.core.snags.water import water_snags
@@ -40,6 +41,7 @@ def snags(
         *gate_snags(fence, plan, book or shipped()),
         *water_snags(fence, plan),
         *wind_snags(fence, plan),
+        *pull_snags(fence, plan),
         *short_holes(fence, plan),
         *_under_the_wire(fence, plan),
         *_forbidden(plan),

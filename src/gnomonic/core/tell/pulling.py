@@ -22,6 +22,7 @@ SLIPS_M = (0.010, 0.025)
 GIVE_M = 0.127  # 4 to 6 in of sideways give at mid-bay: common practice
 NEAR_BAR_M = 3.0
 SEEN_M = 0.02
+TURN_M = 0.07  # wire a turn of a tensioner's drum takes up: from memory
 TOUCHES_M = 0.02  # nearer to the taut fabric than this a post is a high
 BY = {
     "curve": "no wire past half its curve on the coldest night",
@@ -609,7 +610,33 @@ def _strand_order(whole: Stretching, run: RunPull) -> list[Done]:
                 )
             )
         )
+    if d.tie_key == "tensioner":
+        up = sum(run.option.way.parts[0].take_up_m)
+        values |= {"up": (up, "gap"), "turns": f"{up / TURN_M:.1f}"}
+        turned = "Each takes {up} to come up from hand-tight, about {turns} turns of a tensioner’s drum."
+        found.append(Done(Say(turned, values)))
     found.append(Done(Say("Go round the tensioners again after a month, and before the first winter." if d.tie_key == "tensioner" else "Look at it again after a month: take up at an end or at a splice, never by kinking.")))  # fmt: skip
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """The dummy brace at one pull of a line: which run, the station of the terminal it stands beyond, and how far it was carried."""
+
+    run: RunPull
+    at_m: float
+    carried_m: float
+
+
+def dummy_moves(whole: Stretching) -> list[Move]:
+    """The line's pulls in order, with the one dummy brace carried from each to the next; runs as they come along the line."""
+    found: list[Move] = []
+    for run in whole.runs:
+        if not run.drawn.fabric or run.drawn.aim.pull_n <= 0:
+            continue
+        for at_start in ends_pulled(run):
+            at = run.from_m if at_start else run.to_m
+            found.append(Move(run, at, abs(at - found[-1].at_m) if found else 0.0))
     return found
 
 
@@ -630,19 +657,18 @@ def tie_advice(run: RunPull) -> list[Say]:
     return found
 
 
-def laying(plan: Plan, run: RunPull) -> list[Say]:
-    """Where each roll of a run is set down, which way it unrolls, up or down, and what holds it."""
-    if not plan.rolls.pieces or plan.fabric is None or not run.drawn.fabric:
+def laying(plan: Plan, number: int | None = None) -> list[Say]:
+    """Where each roll of a run (of all of them) is set down, which way it unrolls, up or down, and what holds it."""
+    if not plan.rolls.pieces or plan.fabric is None:
         return []
     found = []
-    mass, run_of = plan.fabric.mass_kg_m, plan.runs[run.number]
+    mass = plan.fabric.mass_kg_m
+    low_m, high_m = 0.0, plan.course.length_m
+    if number is not None:
+        low_m, high_m = plan.runs[number].start.station_m, plan.runs[number].end.station_m
     for stock in dict.fromkeys(p.stock for p in plan.rolls.pieces):
         own = [p for p in plan.rolls.pieces if p.stock == stock]
-        here = [
-            k
-            for k, p in enumerate(own)
-            if p.from_m < run_of.end.station_m - 0.5 and p.to_m > run_of.start.station_m + 0.5
-        ]
+        here = [k for k, p in enumerate(own) if p.from_m < high_m - 0.5 and p.to_m > low_m + 0.5]
         if not here:
             continue
         own = own[here[0] :]

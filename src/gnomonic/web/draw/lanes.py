@@ -17,6 +17,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.needs import group_of, named, where, where_of_job
+from gnomonic.core.tell.pulling import laying
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import mm, said
@@ -194,6 +195,7 @@ def _fabric(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
         ],
         "splices": [{"from": mm(s.from_m), "at": mm(s.at_m), "clear": mm(s.clear_m)} for s in plan.rolls.splices],
         "stocks": _stocks(plan, names),
+        "laying": [said(s) for s in laying(plan)],
         "rolls": {
             "new": rolls.new_rolls,
             "longest": mm(plan.rolls.whole.longest_offcut_m),

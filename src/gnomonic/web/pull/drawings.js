@@ -47,6 +47,33 @@ export function barView(svg, run) {
   svg.append(...parts);
 }
 
+// The end of the fabric, where it is cut and tied: stays are cut away from the tail, line wires never.
+export function cutView(svg, run) {
+  const { width, height } = sized(svg);
+  const drawn = run.rows.length > 2 && run.tail > 0;
+  svg.style.display = drawn ? "" : "none";
+  if (!drawn) return;
+  const stay = run.stay || 0.15;
+  const wide = run.tail + 3.4 * stay;
+  const [left, top] = [14, 26];
+  const scale = (width - 2 * left) / wide;
+  const up = (height - top - 34) / run.high;
+  const y = (h) => height - 34 - h * up;
+  const x = (m) => width - left - m * scale; // from the cut end, to the right
+  const upright = (from, to, name) => {
+    let d = "";
+    for (let m = from; m > 0 && m < to; m += stay) d += `M${x(m).toFixed(1)} ${y(0)}V${y(run.high)}`;
+    return el("path", { class: name, d });
+  };
+  const parts = run.rows.map((h) => el("path", { class: "cutwire", d: `M${left} ${y(h)}H${x(0)}` }));
+  const first = run.tail % stay; // a stay at the post, the others from there
+  parts.push(upright(run.tail + stay / 2, wide, "cutstay"), upright(first + stay / 2 - (first > stay / 2 ? stay / 2 : 0), run.tail, "cutgone"));
+  parts.push(el("path", { class: "cutpost", d: `M${x(run.tail)} ${y(run.high) - 8}V${y(0) + 8}` }));
+  parts.push(label(x(run.tail / 2), 16, "cut these stays away", { class: "force", "text-anchor": "middle" }), label((left + x(run.tail)) / 2, 16, "these stay", { class: "force", "text-anchor": "middle" }));
+  parts.push(label(width - left, height - 6, `${length(run.tail, "station")} to tie with; a line wire is never cut`, { class: "bodydim", "text-anchor": "end" }), label(x(run.tail), height - 20, "post", { class: "bodydim", "text-anchor": "middle" }));
+  svg.append(...parts);
+}
+
 // The least pull of a run through the year: the band from each month's coldest night to its hottest day, usual days within.
 export function yearView(svg, run, climate, warm) {
   const { width, height } = sized(svg);

@@ -1,12 +1,12 @@
 // Pull: the tension along every run, by season; from where each is pulled, in what order, with what.
 import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
-import { html } from "../static/svg.js";
+import { el, html } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { factRow } from "../set/tag.js";
 import { Strip } from "../strip/strip.js";
 import { nodesAt } from "../strip/tension.js";
-import { barView, yearView } from "./drawings.js";
+import { barView, cutView, yearView } from "./drawings.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
@@ -145,6 +145,7 @@ function gearPanel(r) {
   return [
     ...(r.dummy.length ? [html("h2", {}, "The dummy brace, to scale"), html("p", { class: "quiet" }, `A loose post ${length(r.dummy[0].long, "station")} long, a cross member cut ${length(r.dummy[0].cut, "cut")}, shims; reused from pull to pull. At its foot it pushes ${quantity(r.dummy[0].foot, "force")} against its hole.`)] : [html("p", { class: "quiet" }, r.fabric && !r.hand ? "Drawn together in the middle: no dummy brace, both terminals carry it from the start." : "No dummy brace: drawn from the post itself.")]),
     html("p", { class: "quiet" }, `Tools: ${r.tools.join(", ")}.`),
+    ...(pulls.moves.length > 1 ? [html("h2", {}, "One dummy brace, moved from pull to pull"), html("ol", { class: "parts" }, ...pulls.moves.map((m) => html("li", {}, `${m.name}, beyond the post at ${length(m.at, "station")}${m.carried ? `, carried ${length(m.carried, "station")}` : ""}`)))] : []),
     ...(supports.length ? [html("h2", {}, "Temporary supports"), html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["At", "Station", "Travels", "Knots pass"].map((t) => html("th", { scope: "col" }, t)))), html("tbody", {}, ...supports))] : []),
   ];
 }
@@ -167,19 +168,13 @@ function show() {
   if (open === "order") panel.replaceChildren(...orderPanel(r));
   if (open === "figures") panel.replaceChildren(html("dl", { class: "facts gatefacts" }, ...r.facts.map(factRow)), ...wireTable(r));
   if (open === "gear") {
-    const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-    node.setAttribute("class", "barview");
-    node.setAttribute("role", "img");
-    node.setAttribute("aria-label", "The end the bar is drawn from, to scale");
-    panel.replaceChildren(node, ...gearPanel(r));
-    barView(node, r);
+    const [bar, cut] = [el("svg", { class: "barview", role: "img", "aria-label": "The end the bar is drawn from, to scale" }), el("svg", { class: "cutview", role: "img", "aria-label": "The end of the fabric: stays that are cut away for the tie, line wires that are not" })];
+    panel.replaceChildren(bar, ...gearPanel(r), ...(r.rows.length > 2 ? [html("h2", {}, "Cut marks at an end"), cut, html("p", { class: "quiet" }, "Cut wrong? A line wire that was cut is spliced at once, with a piece of the same wire and two sleeves, before the bar is on.")] : []));
+    barView(bar, r);
+    cutView(cut, r);
   }
   if (open === "year") {
-    const node = document.createElementNS("http://www.w3.org/2000/svg", "svg");
-    node.id = "yearview";
-    node.setAttribute("class", "yearview");
-    node.setAttribute("role", "img");
-    node.setAttribute("aria-label", "Least pull through the year");
+    const node = el("svg", { id: "yearview", class: "yearview", role: "img", "aria-label": "Least pull through the year" });
     panel.replaceChildren(html("h2", {}, "The least pull of the run, month by month"), node, html("p", { class: "quiet" }, "Pale: from the coldest night to the hottest day on record; dark: from a usual night to a usual noon. The line is the season you slid to."), ...(r.hand ? [] : [html("p", {}, `The first year takes about ${quantity(r.relax, "share")} of it besides: knots bed in, posts settle. Go round it before the first winter and after it.`)]));
     yearView(node, r, pulls.climate, warm);
   }

@@ -11,11 +11,12 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.fabrics import curves
 from gnomonic.core.plan.identity import tag_name
-from gnomonic.core.plan.stretch import Option, RunPull, Stretching, stretching
+from gnomonic.core.plan.stretch import Option, RunPull, Stretching, stretching, tail_m
 from gnomonic.core.pull.climate import MONTHS, climates
 from gnomonic.core.pull.gear import MOST_PULLERS, pullers, rule
 from gnomonic.core.pull.path import Stretch
 from gnomonic.core.tell.pulling import (
+    dummy_moves,
     dummy_of,
     ends_pulled,
     laying,
@@ -78,7 +79,7 @@ def sheet_page(request: Request, job_id: str, run: int = 0, units: str = "us") -
         "verdict": verdict(made).text(system),
         "rows": [(f.name, f.value.text(system)) for f in run_facts(it.plan, made)],
         "steps": [(d.text.text(system), d.caution) for d in run_order(it.fence, it.plan, whole, made)],
-        "laying": [s.text(system) for s in laying(it.plan, made)],
+        "laying": [s.text(system) for s in laying(it.plan, made.number)] if made.drawn.fabric else [],
         "advice": [s.text(system) for s in (*weave(it.fence, it.plan, made), *tie_advice(made))],
         "shown": safe(json.dumps({**run_json(it, whole, made), "climate": climate_json(whole)}, ensure_ascii=False)),
     }
@@ -108,6 +109,7 @@ def pull_json(it: Planned) -> Json:
         "pullers": [{"key": k, "title": said(p.title), "can": p.can_n, "reason": said(p.reason)} for k, p in pullers().items()],
         "ask": {"puller": ask.puller, "pullers": ask.pullers, "temp": ask.temp_c},
         "most": MOST_PULLERS,
+        "moves": [{"name": run_name(whole, m.run), "at": mm(m.at_m), "carried": mm(m.carried_m)} for m in dummy_moves(whole)],
     }  # fmt: skip
 
 
@@ -151,6 +153,9 @@ def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
         "hooks": [{"at": h.at_m, "load": h.load_n} for h in run.hooks],
         "can": run.kind.can_n,
         "high": run.drawn.high_m,
+        "tail": tail_m(it.plan, run.number) if run.drawn.fabric else 0.0,
+        "stay": run.drawn.stay_m,
+        "rows": list(it.plan.section.layers[0].fabric.wire_heights_m) if run.drawn.fabric else [],
         "foot": it.plan.limits.clearance_m + run.drawn.foot_m,
         "wires": [
             {"d": r.wire.d_m, "count": r.count, "today": r.today_n, "cold": r.cold_n, "hot": r.hot_n, "out": [r.out_today, r.out_cold, r.out_hot]}
@@ -162,7 +167,7 @@ def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
         "facts": facts_json(run_facts(it.plan, run)),
         "order": [{"text": said(d.text), "caution": said(d.caution) if d.caution else ""} for d in run_order(it.fence, it.plan, whole, run)],
         "advice": [said(s) for s in (*weave(it.fence, it.plan, run), *tie_advice(run))],
-        "laying": [said(s) for s in laying(it.plan, run)],
+        "laying": [said(s) for s in laying(it.plan, run.number)] if run.drawn.fabric else [],
         "tools": sorted({*run.drawn.tie.tools, *run.drawn.joint.tools} if run.option.way.splices_m else run.drawn.tie.tools),
     }  # fmt: skip
 

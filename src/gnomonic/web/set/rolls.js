@@ -93,7 +93,8 @@ export function stepsList(steps) {
   return html("ol", { class: "worksteps" }, ...rows);
 }
 
-export function showSteps(box, answer) {
+export function showSteps(box, answer, laying = []) {
   if (!answer.ok) return box.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
-  return box.replaceChildren(html("h2", {}, "The work in order"), stepsList(answer.body.steps));
+  const down = laying.length ? [html("details", { class: "laying" }, html("summary", {}, "Where each roll is set down, and which way it unrolls"), html("ul", {}, ...laying.map((s) => html("li", {}, say(s)))))] : [];
+  return box.replaceChildren(html("h2", {}, "The work in order"), ...down, stepsList(answer.body.steps));
 }

@@ -111,7 +111,7 @@ async function showHang() {
   showRolls(at("rolls"), job.drawing, choose);
   const { version } = job;
   const answer = await job.call("steps");
-  if (version === job.version) showSteps(at("steps"), answer);
+  if (version === job.version) showSteps(at("steps"), answer, job.drawing.laying);
 }
 
 job.addEventListener("changed", ({ detail }) => {

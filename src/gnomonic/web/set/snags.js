@@ -2,7 +2,7 @@
 import { html } from "../static/svg.js";
 import { say } from "../static/units.js";
 
-const GO = { marking: "see to the marks", hold: "see what does it in Hold", stand: "see how it is held, and the other ways", openings: "see it drawn, and what else would do" };
+const GO = { marking: "see to the marks", hold: "see what does it in Hold", stand: "see how it is held, and the other ways", openings: "see it drawn, and what else would do", pull: "see how it is pulled, and what else would do" };
 
 export class Snags {
   constructor(list, count, job, look) {
@@ -32,7 +32,7 @@ export class Snags {
       priced.push([r.edit, price]);
       return html("div", {}, html("button", { class: "remedy", onclick: () => this.job.edit(r.edit) }, say(r.label)), price);
     });
-    if (snag.go) rows.push(html("div", {}, html("a", { class: "remedy", href: this.job.to(snag.go === "openings" ? `openings#at=${snag.at}` : snag.go) }, GO[snag.go] ?? "look at it in Walk")));
+    if (snag.go) rows.push(html("div", {}, html("a", { class: "remedy", href: this.job.to(["openings", "pull"].includes(snag.go) ? `${snag.go}#at=${snag.at}` : snag.go) }, GO[snag.go] ?? "look at it in Walk")));
     return [rows, priced];
   }
 
