@@ -46,11 +46,14 @@ PullEdit = SetPull | PullFrom | SetClimate
 
 
 def apply_to_pull(fence: Fence, edit: PullEdit) -> Fence:
-    """The fence after an edit of how it is stretched.  Raises BadInput."""
+    """The fence after an edit of how it is stretched.  Raises BadInput, also where a day was said that the climate never has."""
     was = fence.own.pull
     match edit:
         case SetClimate(climate=key):
             climate(key)
+            for own in fence.job.lines:
+                if own.pull.temp_c is not None:
+                    climate(key).check_day(own.pull.temp_c)
             return changed(fence, climate=key)
         case PullFrom():
             return changed(fence, pull=was.model_copy(update={"ways": _ways(fence, edit)}))

@@ -113,7 +113,7 @@ function wayRow(way) {
 
 function waysPanel(r) {
   if (r.hand) return [html("p", {}, say(r.verdict), ".")];
-  const heads = ["Pulled", "Kept", "Least", "Takes", ""].map((t) => html("th", { scope: "col" }, t));
+  const heads = [...["Pulled", "Kept", "Least", "Takes"].map((t) => html("th", { scope: "col" }, t)), html("td", {})];
   const rows = r.ways.map(wayRow);
   const said_ = r.ways.find((w) => w.said);
   const forget = said_ ? [html("p", {}, html("button", { class: "link", onclick: () => job.edit({ do: "pull_from", at_m: (r.from + r.to) / 2, way: "" }) }, "Take the best again"))] : [];
