@@ -4,39 +4,16 @@ import math
 
 import numpy as np
 import pytest
-from scipy.integrate import quad, solve_bvp, solve_ivp
-from scipy.interpolate import CubicSpline
+from scipy.integrate import quad, solve_ivp
 
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.pull.path import Bend, Path, pulled, take_up_m
 from gnomonic.core.pull.release import release
+from gnomonic.workshop.plain import elastica_strain
 
 OUTER, FILLER = Crimped(0.00251, 0.004, 0.1524), Crimped(0.00193, 0.004, 0.1524)
 NINE = Bar(((OUTER, 2), (FILLER, 7)))
-
-
-def elastica_strain(wire: Crimped, tension_n: float) -> float:
-    """A quarter wave of a rod that is bent to a sine in space, straightened by T: EI·(θ' − κ0)' = T·sin θ, large angles and all."""
-    k, stiff = 2 * math.pi / wire.pitch_m, wire.e_pa * math.pi * wire.d_m**4 / 64
-    steep = wire.curve_m * k
-    xs = np.linspace(0, wire.pitch_m / 4, 8001)
-    mids = (xs[1:] + xs[:-1]) / 2
-    along = np.concatenate([[0], np.cumsum(np.sqrt(1 + (steep * np.cos(k * mids)) ** 2) * np.diff(xs))])
-    place = CubicSpline(along, xs)
-
-    def natural(s):
-        x = place(s)
-        return -steep * k * np.sin(k * x) / (1 + (steep * np.cos(k * x)) ** 2) ** 1.5
-
-    def laws(s, y):
-        return np.array([y[1] / stiff + natural(s), tension_n * np.sin(y[0]), np.cos(y[0])])
-
-    start = np.linspace(0, along[-1], 300)
-    guess = np.array([np.arctan(steep * np.cos(k * place(start))), 0 * start, place(start)])
-    solved = solve_bvp(laws, lambda a, b: np.array([a[1], b[0], a[2]]), start, guess, tol=1e-9, max_nodes=50_000)
-    assert solved.success
-    return float(solved.y[2, -1] / (wire.pitch_m / 4) - 1 + tension_n / wire.ea_n)
 
 
 @pytest.mark.parametrize("wire", [OUTER, FILLER, Crimped(0.0025146, 0.0025, 0.12)])

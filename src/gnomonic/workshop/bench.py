@@ -1,5 +1,6 @@
 """Speed, as ratios in one run."""
 
+import math
 import statistics
 import time
 import tracemalloc
@@ -15,15 +16,23 @@ from gnomonic.core.choose.siting import best_places, hung_at, sites
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
+from gnomonic.core.fabric.bar import Bar
+from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.rolls import plan_rolls
+from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, checked, fence_of, one_line
+from gnomonic.core.plan import stretch
 from gnomonic.core.plan.road import PlanMemo, plan
+from gnomonic.core.pull.path import Bend, pulled, take_up_m
+from gnomonic.core.pull.path import Path as Path_
+from gnomonic.core.pull.ways import Gives, Search
 from gnomonic.core.setout.least_cost import Limits, solve
 from gnomonic.core.tell.compare_braces import compare
 from gnomonic.demo.load import single_jobs
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
-from gnomonic.workshop.plain import plain_set_out
+from gnomonic.workshop.plain import elastica_strain, plain_set_out, plain_splices, plain_take_up_m
 
 LIMITS = Limits(4.0, 0.06, 0.0, 0.10, 4.0, 8.0)
 
@@ -142,6 +151,58 @@ def _openings() -> None:
         job = apply(job, read_edit({"do": "remove_gate", "id": gate_of.id}))
     bare, full = median_s(lambda: plan(job), 15), median_s(lambda: plan(fence.job), 15)
     row("  plan() of the paddock / without its gates and crossings (four runs fewer)", f"{full / bare:.2f}×", "≤ 1.6×")
+
+
+RUNS, OFFCUTS, ROLL_M, LAP_M, LEAST_M = 40, 10, 100.584, 0.3048, 6.096
+PLAIN_S = 60.0
+NINE = Bar(((Crimped(0.0025146, 0.004, 0.1524), 2), (Crimped(0.0019304, 0.004, 0.1524), 7)))
+
+
+def _pull() -> None:
+    """Runs searched, the closed forms against slow ones, rolls of many runs against a plain model."""
+    bends = tuple(Bend(20 + 22 * k, math.radians(a), 0.3, 90.0) for k, a in enumerate((40, 30, 25, 35, 20)))
+    windows = tuple((3 * k + 0.5, 3 * k + 2.5) for k in range(1, 49))
+    search = Search(Path_(150.0, bends, 0.7), NINE, 2500.0, Gives(0.025, 0.005, 0.01, 0.01, 0.01), windows)
+    row("a run with five bends, every way searched", f"{median_s(search.ways, 5) * 1000:.0f} ms", "< 300 ms")
+    lines = [fence_of(job) for job in single_jobs()][:14]
+    plans = [plan(f.job).lines[f.id] for f in lines]
+
+    def all_runs() -> None:
+        stretch._searched.cache_clear()
+        for fence, made in zip(lines, plans, strict=True):
+            stretch.stretching(fence, made, 15.0)
+
+    row(f"  all runs of {len(lines)} lines", f"{median_s(all_runs, 3) * 1000:.0f} ms", "< 2 s")
+    drawn = pulled(Path_(100.0, (), 9.0), 2800.0)
+    fast = median_s(lambda: take_up_m(NINE, drawn), 200)
+    slow = median_s(lambda: plain_take_up_m(NINE, 2800.0, 1900.0, 100.0), 1)
+    off = abs(take_up_m(NINE, drawn) / plain_take_up_m(NINE, 2800.0, 1900.0, 100.0) - 1)
+    row("  take-up under drag, added up / in closed form", f"{slow / fast:.0f}×", "≥ 100×")
+    row("    how far apart they are", f"{off * 100:.5f} %", "≤ 0.1 %")
+    wire = NINE.wires[0][0]
+    slow = median_s(lambda: elastica_strain(wire, wire.half_n), 3)
+    fast = median_s(lambda: wire.strain(wire.half_n), 200)
+    gaps = [abs(wire.strain(r * wire.half_n) / elastica_strain(wire, r * wire.half_n) - 1) for r in (0.5, 1.0)]
+    row("  strain of a curved wire, elastica / closed form", f"{slow / fast:.0f}×", "≥ 100×")
+    row("    how far apart, half and all of Tc", " ".join(f"{g * 100:.2f} %" for g in gaps), "≤ 0.1 %")
+    random = np.random.default_rng(5)
+    needs = [round(float(v), 2) for v in random.uniform(15, 140, RUNS)]
+    offcuts = [round(float(v), 2) for v in random.uniform(10, 70, OFFCUTS)]
+    start = time.perf_counter()
+    made = plan_rolls([RunNeed(n) for n in needs], ROLL_M, offcuts, Rules(LAP_M, LEAST_M))
+    taken = time.perf_counter() - start
+    proof = "proven" if made.proven["new_rolls"] else f"bound {made.bound['new_rolls']}"
+    row(
+        f"{RUNS} runs, {OFFCUTS} offcuts: new rolls, {proof}",
+        f"{made.new_rolls}, {taken:.1f} s",
+        "proven in 2 s, all in 5 s",
+    )
+    plain, bound = plain_splices(needs, [*offcuts, *[ROLL_M] * made.new_rolls], LAP_M, LEAST_M, PLAIN_S)
+    row(
+        "  splices / of the plain model in 60 s / by hand",
+        f"{made.splices} / {plain} / {made.greedy['splices']}",
+        f"no more than either; bound {bound:.0f}",
+    )
 
 
 MANY = 40
@@ -369,9 +430,29 @@ def _in_the_browser(address: str) -> None:
                 f"{middle:.0f}, {worst:.0f} ms",
                 "17 ms (60 a second)",
             )
+        surface.goto(f"{address}/pull")
+        surface.wait_for_selector("body[data-ready]")
+        slid = sorted(surface.evaluate(SEASON))
+        row(
+            "the season slid by a degree: to the redrawn lane, median, worst",
+            f"{statistics.median(slid):.0f}, {slid[-1]:.0f} ms",
+            "one frame",
+        )
         browser.close()
 
 
+SEASON = """async () => {
+  const warm = document.getElementById('warm'), times = [];
+  for (let k = 0; k < 30; k++) {
+    await new Promise(requestAnimationFrame);
+    const start = performance.now();
+    warm.value = Number(warm.min) + k;
+    warm.dispatchEvent(new Event('input'));
+    await new Promise((done) => requestAnimationFrame(() => setTimeout(done)));
+    times.push(performance.now() - start);
+  }
+  return times;
+}"""
 SNAGS = """() => {
   const panel = document.querySelector('#panel-snags').getBoundingClientRect();
   return [...document.querySelectorAll('#snags li')].filter(n => n.getBoundingClientRect().bottom <= panel.bottom).length;
@@ -409,6 +490,7 @@ def bench(home: Path) -> int:
     _hold()
     _stand()
     _openings()
+    _pull()
     _many()
     _measured_files()
     _pages(home)
