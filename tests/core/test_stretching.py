@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.bar import Bar, bar
+from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.wire import ALPHA_STEEL, Crimped
 from gnomonic.core.pull.path import Bend, Path, greatest, least_n, pulled, take_up_m
 from gnomonic.core.pull.readings import deflection_n, push_m
@@ -199,6 +200,8 @@ def test_without_drag_every_place_of_a_straight_ties():
     assert (found.from_m, found.to_m) == (30.0, 60.0)
     assert found.least_n == pytest.approx(1000 * math.exp(-0.3))
     assert best_point(Path(40.0), 1000.0, 0.5).to_m == 40.0
+    either = best_point(Path(50.0, (Bend(25.0, 1.5, 0.3),)), 1000.0, 0.3)
+    assert (either.from_m, either.to_m) == (0.0, 50.0)  # one bend in the middle: anywhere is as good
 
 
 def test_a_zig_zag_of_three_bends_leaves_the_far_side_slack_and_what_mends_it():
@@ -282,6 +285,17 @@ def test_a_pull_beyond_the_wire_s_strength_is_refused_with_the_figure():
     wire = {"d_m": 0.00251, "break_n": 5800.0}
     with pytest.raises(BadInput, match="breaks at 5800 N"):
         calc("pull", {"task": "slip", "wires": [wire], "pull_n": 6000.0, "length_m": 30.0, "slip_m": [0.01]})
+
+
+def test_no_steel_carries_a_meganewton():
+    with pytest.raises(BadInput, match=r"no steel wire of 2\.51 mm carries over 12370 N"):
+        calc("pull", {"task": "slip", "wires": WIRES, "pull_n": 1e6, "length_m": 30.0, "slip_m": [0.01]})
+
+
+def test_a_fabric_whose_gauge_nobody_said_is_asked_for():
+    said = fabrics()["9-49-6"].model_dump() | {"outer_gauge": 0.0, "label": "9-49-6 own"}
+    with pytest.raises(ValueError, match="how thick its wires are is missing"):
+        Fabric.model_validate(said)
 
 
 def test_the_sum_s_answers_hold_all_that_its_contract_names():

@@ -23,6 +23,7 @@ Slips = Annotated[list[Annotated[float, Field(allow_inf_nan=False, ge=0, le=100)
 Changes = Annotated[list[Annotated[float, Field(allow_inf_nan=False, ge=-300, le=300)]], Field(max_length=400)]
 Pair = Annotated[list[Number], Field(min_length=2, max_length=2)]
 MOST_TRIES = 200_000
+UTMOST_PA = 2.5e9  # no drawn steel wire breaks later than this: from memory
 
 
 class Pulling(Input):
@@ -157,6 +158,12 @@ def _asked(q: Pulling) -> tuple[Bar, float, Answer]:
                 "pull_n",
                 f"pull_n ({pull:.0f} N) puts {tension:.0f} N on wires[{k}], which breaks at {breaks:g} N: pull less",
             )
+    utmost = [UTMOST_PA * math.pi * w.d_m**2 / 4 for w in q.wires]
+    for k, (tension, limit) in enumerate(zip(bar.wires_n(pull), utmost, strict=True)):
+        if tension > limit:
+            raise BadInput(
+                "pull_n", f"pull_n ({pull:g} N) puts {tension:.0f} N on wires[{k}]: no steel wire of {q.wires[k].d_m * 1000:g} mm carries over {limit:.0f} N"
+            )  # fmt: skip
     halves = [None if math.isinf(w.half_n) else w.half_n for w, _ in bar.wires]
     said = {"pull_n": pull, "half_sum_n": bar.half_sum_n, "half_first_n": bar.half_first_n, "tc_n": halves}
     return bar, pull, said

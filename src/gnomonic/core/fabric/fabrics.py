@@ -47,6 +47,10 @@ class Fabric(Sourced):
     def _whole(self) -> "Fabric":
         if (self.kind == "woven") != bool(self.spacing_in) or (self.kind != "woven") != (self.wide_m > 0):
             raise ValueError("a woven fabric has spacing_in, any other has height_m and mesh_m")
+        if self.spacing_in and not (self.outer_gauge > 0 and self.filler_gauge > 0):
+            raise ValueError(
+                "how thick its wires are is missing: give outer_gauge and filler_gauge, they are on the roll"
+            )
         return self
 
     @property

@@ -219,28 +219,18 @@ class Point:
 
 
 def best_point(path: Path, pull_n: float, step_m: float) -> Point:
-    """Every place of a grid tried, and both sides of every bend; the first stretch of those that tie."""
+    """Every place of a grid tried, and both sides of every bend; the first stretch of places that tie."""
     edges = [0.0, *(b.at_m for b in path.bends), path.length_m]
-    best: Point | None = None
+    tried: list[tuple[float, float]] = []
     for behind, (low, high) in enumerate(pairwise(edges)):
         first, last = math.ceil(low / step_m - SAME), math.floor(high / step_m + SAME)
-        tries = sorted({low, high, *(k * step_m for k in range(first, last + 1))})
-        row = [
-            (at, min(least_n(pulled(side, pull_n)) for side in path.split(at, behind)))
-            for at in tries
-            if low <= at <= high
-        ]
-        most = max(n for _, n in row)
-        if best is None or most > best.least_n * (1 + SAME):
-            tied = [at for at, n in row if n >= most * (1 - SAME)]
-            run = [tied[0]]
-            for at in tied[1:]:
-                if at - run[-1] > step_m * (1 + 1e-6):
-                    break
-                run.append(at)
-            best = Point(run[0], run[-1], most)
-    assert best is not None
-    return best
+        for at in sorted({low, high, *(k * step_m for k in range(first, last + 1) if low < k * step_m < high)}):
+            tried.append((at, min(least_n(pulled(side, pull_n)) for side in path.split(at, behind))))
+    most = max(n for _, n in tried)
+    tied = [n >= most * (1 - SAME) for _, n in tried]
+    start = tied.index(True)
+    end = next((k for k in range(start, len(tried)) if not tied[k]), len(tried)) - 1
+    return Point(tried[start][0], tried[end][0], most)
 
 
 def ended_at(path: Path, pull_n: float, at_m: float) -> float:

@@ -650,6 +650,8 @@ def tie_advice(run: RunPull) -> list[Say]:
         )
     if d.fabric and d.known and not takes(d.joint, [w.d_m for w, _ in d.bar.wires]):
         found.append(Say(f"A {d.joint.title} is not made for wire so thick or so thin: another splice there."))
+    if not d.fabric and d.tie_key == "turns" and run.option.keeps < rule("least_share"):
+        found.append(Say("So stiff a wire on so short a run loses most of its pull to a hair of slip: put a tensioner in it, or a bolt that draws it up."))  # fmt: skip
     if d.tie_key == "tie" and d.known and d.aim.pull_n > 0 and not run.option.way.splices_m:
         now, clip = (_keeps(run, ties()[key].slip_m)[0] for key in ("tie", "clip"))
         if clip - now > 0.08:

@@ -236,6 +236,6 @@ addEventListener("resize", () => ["gear", "year"].includes(open) && show());
 const [place, where] = location.hash.slice(1).split("=");
 if (TABS.includes(place)) open = place;
 if (place === "at") chosen = Math.max(0, pulls.runs.findIndex((r) => r.from - 0.5 <= Number(where) && Number(where) <= r.to + 0.5));
-else chosen = Math.max(0, pulls.runs.findIndex((r) => !r.ok));
+else chosen = Math.max(0, [(r) => !r.ok && r.fabric, (r) => !r.ok, (r) => !r.hand, () => true].map((is) => pulls.runs.findIndex(is)).find((k) => k >= 0) ?? 0);
 show();
 document.body.dataset.ready = "yes";

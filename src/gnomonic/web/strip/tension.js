@@ -32,7 +32,12 @@ export function tensionLane(view, high) {
   const x = (s) => view.x(s).toFixed(1);
   const group = el("g", { "clip-path": "url(#clip-tension)" });
   for (const run of runs) {
-    if (!view.seen(run.from, run.to) || run.hand) continue;
+    if (!view.seen(run.from, run.to)) continue;
+    if (run.hand) {
+      const [a, b] = [Math.max(view.x(run.from), view.left), Math.min(view.x(run.to), view.width - 14)];
+      if (b - a > 100) group.append(label((a + b) / 2, high / 2, "drawn by hand", { class: "pullname", "text-anchor": "middle" }));
+      continue;
+    }
     const nodes = nodesAt(run, t);
     for (let k = 0; k + 1 < nodes.length; k += 2) {
       const [[a, p, o], [b, q, r]] = [nodes[k], nodes[k + 1]];
@@ -50,7 +55,7 @@ export function tensionLane(view, high) {
     for (const b of run.bends) group.append(el("path", { class: "pullbend", d: `M${x(b.at)} ${high - 6}v-9` }));
     group.append(...words(view, run, nodes, run === runs[chosen]));
   }
-  const axis = view.width >= 600 ? [label(view.left - 6, TOP + 14, quantity(most, "force"), { class: "axis", "text-anchor": "end" }), label(view.left - 6, high - 4, "0", { class: "axis", "text-anchor": "end" })] : [];
+  const axis = view.width >= 600 && runs.some((r) => !r.hand) ? [label(view.left - 6, TOP + 14, quantity(most, "force"), { class: "axis", "text-anchor": "end" }), label(view.left - 6, high - 4, "0", { class: "axis", "text-anchor": "end" })] : [];
   return [group, ...axis];
 }
 
@@ -61,7 +66,7 @@ function words(view, run, nodes, chosen) {
   const force = `${quantity(low[1], "force")} least`;
   const share = out < 0 ? "" : `, ${quantity(out, "share")} of the curve out`;
   for (const text of [`${run.name}: ${force}${share}`, `${force}${share}`, force, quantity(low[1], "force")]) {
-    if (text.length * 6.7 + 8 < b - a) return [label((a + b) / 2, 11, text, { class: chosen ? "pullname chosen" : "pullname", "text-anchor": "middle" })];
+    if (text.length * 6.7 + 8 < b - a) return [label((a + b) / 2, 11, text, { class: chosen ? "pullname picked" : "pullname", "text-anchor": "middle" })];
   }
   return [];
 }
