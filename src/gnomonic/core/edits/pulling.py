@@ -1,4 +1,4 @@
-"""Edits of how a line is stretched: the day, what pulls, from where."""
+"""Edits of how a line is stretched: the day, what pulls, from where; what its rolls are sold in."""
 
 from typing import Annotated, Literal
 
@@ -35,6 +35,14 @@ class PullFrom(Command):
     splice_m: Station | None = None
 
 
+class SayRolls(Command):
+    """What else the line's fabric is sold in, and what a splice is worth, as a length of fabric."""
+
+    do: Literal["say_rolls"]
+    also_m: Annotated[tuple[float, ...], Field(max_length=4)] | None = None
+    splice_worth_m: float | None = None
+
+
 class SetClimate(Command):
     """The climate the job stands in."""
 
@@ -42,7 +50,7 @@ class SetClimate(Command):
     climate: Key
 
 
-PullEdit = SetPull | PullFrom | SetClimate
+PullEdit = SetPull | PullFrom | SayRolls | SetClimate
 
 
 def apply_to_pull(fence: Fence, edit: PullEdit) -> Fence:
@@ -55,6 +63,9 @@ def apply_to_pull(fence: Fence, edit: PullEdit) -> Fence:
                 if own.pull.temp_c is not None:
                     climate(key).check_day(own.pull.temp_c)
             return changed(fence, climate=key)
+        case SayRolls():
+            said_of = {k: v for k in ("also_m", "splice_worth_m") if (v := getattr(edit, k)) is not None}
+            return changed(fence, rolls=fence.own.rolls.model_copy(update=said_of))
         case PullFrom():
             return changed(fence, pull=was.model_copy(update={"ways": _ways(fence, edit)}))
         case SetPull():

@@ -23,7 +23,10 @@ Score = tuple[int, int, float]  # new rolls, splices, −longest offcut: less is
 
 @dataclass(frozen=True, slots=True)
 class RollPlan:
-    """Pieces per run in laying order, the figures reached, what is proven and the bounds."""
+    """Pieces per run in laying order, the figures reached, what is proven and the bounds.
+
+    ``bought_m`` are the lengths the new rolls go by, in their order, where several lengths are sold.
+    """
 
     pieces: tuple[tuple[Piece, ...], ...]
     new_rolls: int
@@ -34,6 +37,7 @@ class RollPlan:
     greedy: dict[str, int]
     splices_at_m: tuple[tuple[float, ...], ...]
     offcuts_kept_m: tuple[tuple[str, float], ...]
+    bought_m: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

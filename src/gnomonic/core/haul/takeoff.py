@@ -1,6 +1,6 @@
 """What to buy, counted post by post, bay by bay and piece by piece; ``tell/needs.py`` puts it into words."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -258,9 +258,21 @@ def _fabric(plan: Plan, roll_m: float) -> list[Need]:
             metres=need_m,
         )
 
-    first = rolls("roll", plan.fabric, plan.rolls.rolls.new_rolls, "fabric", roll_m, sum(plan.rolls.need_m))
+    made, need = plan.rolls.rolls, sum(plan.rolls.need_m)
+    bought = Counter(made.bought_m) if made.bought_m else {roll_m: made.new_rolls}
+    total = sum(m * n for m, n in bought.items())
     return [
-        first,
+        *(
+            rolls(
+                f"roll_of_{m:.2f}" if k else "roll",
+                plan.fabric,
+                n,
+                "fabric",
+                m,
+                need * m * n / total if total else need,
+            )
+            for k, (m, n) in enumerate(sorted(bought.items(), reverse=True))
+        ),
         *(
             rolls(f"roll_{k}", more.fabric, more.rolls, more.what, more.fabric.roll_m, more.need_m)
             for k, more in enumerate(plan.more, 2)

@@ -28,6 +28,7 @@ from gnomonic.core.job.parts import (
     Part,
     PostAsk,
     PullAsk,
+    RollsAsk,
     SharedPost,
     Span,
     Standing,
@@ -42,7 +43,8 @@ End = Literal["start", "end"]
 class Line(Part):
     """One line: as measured, what hangs on it, what was decided, what was found at its stations, what is
     known of its posts; the ``soil`` they stand in, how water is crossed (``crossings``), how its ends are braced (``bracing``, and ``braces`` that are other), how a rigid ``rail`` lies, by which school posts are spaced, what fills single lows, where runs are
-    ended by hand (``ends_at``), what is ``asked`` of single posts, how it is stretched (``pull``).
+    ended by hand (``ends_at``), what is ``asked`` of single posts, how it is stretched (``pull``), what
+    other ``rolls`` its fabric is sold in.
 
     ``standing`` says whether it is built to stay, is temporary (``until`` a day, when one is named), or is there already:
     an old fence that others join, on which nothing is planned.
@@ -73,6 +75,7 @@ class Line(Part):
     ends_at: Annotated[tuple[Annotated[float, Field(ge=0, le=1e6)], ...], Field(max_length=400)] = ()
     asked: Annotated[tuple[PostAsk, ...], Field(max_length=2000)] = ()
     pull: PullAsk = PullAsk()
+    rolls: RollsAsk = RollsAsk()
 
     @model_validator(mode="after")
     def _sound(self) -> "Line":

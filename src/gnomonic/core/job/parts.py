@@ -294,6 +294,14 @@ class Standing(Part):
         return (found[-1].soil, found[-1].wet) if found else (self.soil, self.wet)
 
 
+class RollsAsk(Part):
+    """What else its fabric is sold in: further lengths of roll (``also_m``), paid for by their length, and what a splice is worth,
+    as a length of fabric."""
+
+    also_m: Annotated[tuple[Annotated[float, Field(ge=5, le=2000)], ...], Field(max_length=4)] = ()
+    splice_worth_m: Annotated[float, Field(ge=0, le=200)] = 0.0
+
+
 class PullWay(Part):
     """From where the run about a station is pulled: its start, its end, or both ways to a splice at ``splice_m``."""
 

@@ -12,6 +12,7 @@ from gnomonic.core.brace.layout import BraceEnd
 from gnomonic.core.demand.section import Section
 from gnomonic.core.fabric.fabrics import Fabric, Wire
 from gnomonic.core.fabric.lay import Rules, RunNeed
+from gnomonic.core.fabric.mixed import RollKind
 from gnomonic.core.finish.fittings import Sticks, bay_counts, diamond_m, sticks
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.fence import Fence
@@ -95,11 +96,13 @@ class Want:
     along: tuple[Floats, ...] = ()
     stations: tuple[Floats, ...] = ()
     whole: tuple[RunNeed, ...] = ()
+    sold: tuple[RollKind, ...] = ()
+    splice_worth_m: float = 0.0
 
     @cached_property
     def key(self) -> tuple[object, ...]:
         """Wants of one key are cut from the same rolls."""
-        return self.what, self.fabric, self.roll_m, self.rules
+        return self.what, self.fabric, self.roll_m, self.rules, self.sold, self.splice_worth_m
 
 
 def wants_of(
@@ -150,6 +153,8 @@ def wants_of(
             tuple(a for _, _, a, _ in laid),
             tuple(s for _, _, _, s in laid),
             tuple(needs),
+            _sold(fence, fabric, roll),
+            fence.own.rolls.splice_worth_m,
         )
     ]
     named = [(layer.fabric, f"layer {n + 2}", tied) for n, layer in enumerate(section.layers[1:])]
@@ -159,6 +164,18 @@ def wants_of(
         short = Rules(d.overlap_m, min(d.piece_min_m, other.roll_m), 0.0, TAPE_M)
         found.append(Want(what, other, other.roll_m, short, wanted, firsts))
     return tuple(found)
+
+
+def _sold(fence: Fence, fabric: Fabric, roll_m: float) -> tuple[RollKind, ...]:
+    """Every length its rolls are sold in, paid for by their length; none where there is one and splices cost nothing."""
+    ask, usual = fence.own.rolls, fence.decisions.roll_m
+    if not ask.also_m and not ask.splice_worth_m:
+        return ()
+    more = sorted({m for m in ask.also_m if abs(m - usual) > TAPE_M}, reverse=True)
+    return (
+        RollKind(roll_m, usual, usual),
+        *(RollKind(cut, m, m) for m, cut in zip(more, stock_cut(fabric, more), strict=True)),
+    )
 
 
 def _parted(

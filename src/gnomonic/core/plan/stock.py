@@ -10,13 +10,15 @@ from math import floor
 import numpy as np
 
 from gnomonic.core.errors import BadInput, NoPlan
-from gnomonic.core.fabric.lay import Piece, Rules, RunNeed
+from gnomonic.core.fabric.lay import Piece, RunNeed
+from gnomonic.core.fabric.mixed import as_rolls, plan_mixed
 from gnomonic.core.fabric.rolls import RollPlan, plan_rolls
 from gnomonic.core.plan.hung import Want, WireWant, stock_cut
 from gnomonic.core.plan.model import Coils, FabricPlan, LaidPiece, MoreRolls, Splice
 from gnomonic.core.units import reaching
 
 PLAN_WORK_S = 0.05
+TRIED = 8  # choices of roll lengths that are cut for a plan
 NO_ROLLS = RollPlan(
     (), 0, 0, 0.0, {"new_rolls": True, "splices": True, "longest_offcut": True}, {"new_rolls": 0, "splices": 0},
     {"new_rolls": 0, "splices": 0}, (), (),
@@ -100,7 +102,7 @@ def _cut(
         first = members[0][1]
         needs = [need for _, want in members for need in want.needs]
         cut = tuple(stock_cut(first.fabric, own_m))
-        whole = _planned_rolls(needs, first.roll_m, cut, first.rules, memo.asked, used.asked, _namer(members, names))
+        whole = _planned_rolls(needs, first, cut, memo.asked, used.asked, _namer(members, names))
     used.groups[key] = (members, own_m, whole)
     return whole
 
@@ -127,19 +129,28 @@ def _namer(members: Sequence[tuple[str, Want]], names: Mapping[str, str]) -> lis
 
 def _planned_rolls(
     needs: list[RunNeed],
-    roll_m: float,
+    want: Want,
     offcuts_m: tuple[float, ...],
-    rules: Rules,
     memo: Memo,
     used: Memo,
     called: Sequence[str],
 ) -> RollPlan:
-    key = (tuple(needs), roll_m, offcuts_m, rules)
+    rules = want.rules
+    key = (tuple(needs), want.roll_m, offcuts_m, rules, want.sold, want.splice_worth_m)
     found = used.get(key) or memo.get(key)
     if found is None:
         try:
-            found = plan_rolls(needs, roll_m, offcuts_m, rules, PLAN_WORK_S)
+            if want.sold:
+                mixed = plan_mixed(needs, want.sold, offcuts_m, rules, want.splice_worth_m, PLAN_WORK_S, TRIED)
+                found = as_rolls(mixed, want.sold, len(offcuts_m))
+            else:
+                found = plan_rolls(needs, want.roll_m, offcuts_m, rules, PLAN_WORK_S)
         except BadInput as error:
+            if error.field == "rolls_m":
+                raise NoPlan(
+                    "decisions",
+                    "no choice of these rolls covers the line: splices keep clear of posts and end bays, and pieces must be long enough; use longer rolls",
+                ) from None
             number = int(error.field.removeprefix("runs_m[").rstrip("]"))
             raise NoPlan(
                 "decisions",
@@ -167,6 +178,7 @@ def _part(whole: RollPlan, span: range, alone: bool) -> RollPlan:
     opened = sum(1 for stock, needs in uses.items() if stock.startswith("new") and needs[0] in span)
     ended = {stock for stock, needs in uses.items() if needs[-1] in span}
     kept = tuple((stock, m) for stock, m in whole.offcuts_kept_m if stock in ended)
+    here = sorted(int(s[3:]) for s, needs in uses.items() if s.startswith("new") and needs[0] in span)
     spliced = sum(len(whole.pieces[k]) - 1 for k in span)
     return RollPlan(
         pieces=tuple(whole.pieces[k] for k in span),
@@ -181,6 +193,7 @@ def _part(whole: RollPlan, span: range, alone: bool) -> RollPlan:
         greedy=whole.greedy,
         splices_at_m=tuple(whole.splices_at_m[k] for k in span),
         offcuts_kept_m=kept,
+        bought_m=tuple(whole.bought_m[k] for k in here) if whole.bought_m else (),
     )
 
 

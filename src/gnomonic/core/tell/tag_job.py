@@ -1,8 +1,11 @@
 """The tag of the whole job: the line, its posts, what is hung and how much of it."""
 
+from collections import Counter
+
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.kinds import kind_of_post, kinds
 from gnomonic.core.fabric.layers import rolls_each_side
+from gnomonic.core.fabric.rolls import RollPlan
 from gnomonic.core.finish.fittings import diamond_m
 from gnomonic.core.ground.found import called
 from gnomonic.core.job.fence import Fence
@@ -101,6 +104,13 @@ def _rails(plan: Plan) -> list[Fact]:
     return found
 
 
+def _bought(rolls: RollPlan, roll_m: float) -> tuple[str, Values]:
+    """How many rolls of which length: a template and its values."""
+    counts = sorted(Counter(rolls.bought_m).items(), reverse=True) if rolls.bought_m else [(roll_m, rolls.new_rolls)]
+    parts = [f"{n} of {{r{k}}}" for k, (_, n) in enumerate(counts)]
+    return " and ".join(parts), {f"r{k}": (m, "station") for k, (m, _) in enumerate(counts)}
+
+
 def _rolled(fence: Fence, plan: Plan) -> list[Fact]:
     """Fabric, rolls and splices of the lowest layer."""
     rolls = plan.rolls.rolls
@@ -133,7 +143,7 @@ def _rolled(fence: Fence, plan: Plan) -> list[Fact]:
         ),
         Fact(
             "Rolls",
-            Say(f"{rolls.new_rolls} of {{roll}}", values),
+            Say(*_bought(rolls, fence.decisions.roll_m)),
             Why(
                 "fewest new rolls, then fewest splices, then the longest offcut",
                 Say(f"{proof}; roll after roll in order takes {greedy['new_rolls']}"),

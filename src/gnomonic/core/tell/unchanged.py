@@ -55,6 +55,8 @@ def unchanged(was: Fence, now: Fence, plan: Plan, edit: dict[str, Any]) -> Say:
             reason = Say("the same rope, flap and ties do; what was said is kept with it")
         case "mend_gates":
             reason = Say("every gate has its leaf already")
+        case "say_rolls":
+            reason = Say("the rolls there are do best as it is")
         case "set_pull" | "pull_from" | "set_climate":
             reason = Say("posts and rolls stay; how hard and from where it is pulled is reckoned anew: see the pull")
         case "swath":

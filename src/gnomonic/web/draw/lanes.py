@@ -283,6 +283,8 @@ def _decided(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
         "reasons": {key: said(reason_of(plan.section, key).reason) for key in decision_rules()},
         "label": fence.barrier.label,
         "offcuts": list(fence.offcuts_m),
+        "also": list(fence.own.rolls.also_m),
+        "spliceWorth": fence.own.rolls.splice_worth_m,
         "facts": [{"post": tag_name(fence, f.post), "at": mm(f.at_m), "text": f.text} for f in fence.facts],
     }
 

@@ -4,7 +4,7 @@ import { quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
   set: ["Bays up to ", "longest_bay_m", ", bottom edge ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them.", ["firm", " Wood every ", "wood_every", " posts."], ["battens", " Battens every ", "batten_m", "."], " End a run at turns beyond ", "corner_angle_deg", ["pulls", " and after ", "longest_run_m"], ".", ["braced", " Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."]],
-  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", ". Offcuts on hand: ", "@offcuts"], "."],
+  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", also sold in ", "@also", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", "; a splice counts as ", "@splice", " of fabric. Offcuts on hand: ", "@offcuts"], "."],
 };
 
 // Parts of a sentence that only some barriers have.
@@ -53,23 +53,30 @@ function fabricChoice(words, job) {
   return [select];
 }
 
-function offcuts(job) {
-  const value = job.drawing.offcuts.map((m) => quantity(m, "station")).join(", ") || "none";
-  const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": "Offcuts on hand, parted by commas", autocomplete: "off" });
+// Lengths that are no decision of the list: typed parted by commas, or “none”.
+function lengths(job, values, aria, edit) {
+  const value = values.map((m) => quantity(m, "station")).join(", ") || "none";
+  const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": aria, autocomplete: "off" });
   input.addEventListener("keydown", (event) => event.stopPropagation());
   input.addEventListener("change", async () => {
-    const parts = input.value.trim() === "none" ? [] : input.value.split(",").map((p) => p.trim()).filter(Boolean);
-    const good = await job.edit({ do: "own_offcuts", offcuts_m: parts, bare: bareUnit("station") });
+    const parts = ["none", ""].includes(input.value.trim()) ? [] : input.value.split(",").map((p) => p.trim()).filter(Boolean);
+    const good = await job.edit({ ...edit(parts), bare: bareUnit("station") });
     input.classList.toggle("wrong", !good);
   });
   return [input];
 }
 
+const OWN = {
+  "@offcuts": (job) => lengths(job, job.drawing.offcuts, "Offcuts on hand, parted by commas", (parts) => ({ do: "own_offcuts", offcuts_m: parts })),
+  "@also": (job) => lengths(job, job.drawing.also, "Other lengths its rolls are sold in, parted by commas", (parts) => ({ do: "say_rolls", also_m: parts })),
+  "@splice": (job) => lengths(job, job.drawing.spliceWorth ? [job.drawing.spliceWorth] : [], "What a splice is worth, as a length of fabric", (parts) => ({ do: "say_rolls", splice_worth_m: parts[0] ?? "0 m" })),
+};
+
 export function showDecisions(paragraph, verb, words, job) {
   const sentence = SENTENCES[verb] ?? SENTENCES.set;
   const parts = spoken(sentence, job.drawing).flatMap((part) => {
     if (part === "@label") return fabricChoice(words, job);
-    if (part === "@offcuts") return offcuts(job);
+    if (part in OWN) return OWN[part](job);
     return part in words.decisions ? field(part, words, job) : [part];
   });
   paragraph.replaceChildren(...parts);
