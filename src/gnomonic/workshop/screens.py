@@ -103,17 +103,27 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
     phone.click("text=Pause")
 
 
-def _take_openings(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
-    """Gates, a crossing, the sheet of a gate."""
+def _take_openings(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """Gates and a crossing."""
     page.goto(f"{address}/jobs/{job}/openings?line=A#at=433")
     page.wait_for_selector("#places tbody")
     _shot(page, "gates", folder)
     page.click("#tab-water")
     page.wait_for_selector("#channel .ropeline")
     _shot(page, "crossing", folder)
-    phone.goto(f"{address}/jobs/{job}/gate?line=A&id=g2")
+
+
+def _take_pull(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The tension of a line on a winter night, and the sheet of a run."""
+    page.goto(f"{address}/jobs/{job}/pull?line=A#at=200")
+    page.wait_for_selector("body[data-ready]")
+    page.click("text=usual winter night")
+    page.click("#tab-figures")
+    page.wait_for_selector("#strip .lane.tension .pullnow")
+    _shot(page, "pull", folder)
+    phone.goto(f"{address}/jobs/{job}/pull-sheet?line=A&run=1")
     phone.wait_for_selector("body[data-ready]")
-    _shot(phone, "gate-phone", folder)
+    _shot(phone, "pull-phone", folder)
 
 
 def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -150,14 +160,8 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     page.goto(f"{address}/jobs/{job}/stand?line=A")
     page.wait_for_selector("#ways tr.now")
     shot(page, "stand")
-    phone.goto(f"{address}/jobs/{job}/stand?line=A")
-    phone.click("text=Brace sheet")
-    for key, value in (("clear", "92¼"), ("outer", "7½"), ("inner", "6")):
-        phone.fill(f"[name={key}]", value)
-    phone.click("text=Cut from these")
-    phone.wait_for_selector("text=as measured")
-    shot(phone, "brace-phone")
-    _take_openings(page, phone, address, job, folder)
+    _take_openings(page, address, job, folder)
+    _take_pull(page, phone, address, job, folder)
     page.goto(f"{address}/jobs/{job}/haul?of=all")
     page.wait_for_selector("#takeoff tbody")
     shot(page, "haul")
