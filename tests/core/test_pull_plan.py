@@ -345,10 +345,11 @@ def test_lows_are_drawn_down_after_the_highs_the_shallow_ones_first():
     made, whole = pulls(dipped)
     run = whole.runs[0]
     assert run.dips_m > 0.05 and max(run.over_m) == pytest.approx(1.0, abs=0.05)
-    told = run_order(dipped, made, whole, run)[-1].text
-    assert (
-        told.t.startswith("Fasten the highs first") and "draw it down into the lows, the shallow ones first" in told.t
-    )
+    steps = [d.text for d in run_order(dipped, made, whole, run)]
+    told = next(t for t in steps if t.t.startswith("Fasten the highs first"))
+    after = [t.t.split()[0] for t in steps[steps.index(told) + 1 :]]
+    assert after[0] == "Tie" and after[-1] == "Fasten"  # drawn down with the pullers on, before anything is let go
+    assert told.t.startswith("Fasten the highs first") and "the pullers still on, the shallow ones first" in told.t
     order = [told.v[key][0] for key in re.findall(r"\{(d\d+)\}", told.t)]
     assert order == sorted(order) and order[-1] == pytest.approx(1.0, abs=0.05)
 

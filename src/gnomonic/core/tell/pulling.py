@@ -23,6 +23,7 @@ GIVE_M = 0.127  # 4 to 6 in of sideways give at mid-bay: common practice
 NEAR_BAR_M = 3.0
 SEEN_M = 0.02
 TURN_M = 0.07  # wire a turn of a tensioner's drum takes up: from memory
+LOW_M = 0.05
 TOUCHES_M = 0.02  # nearer to the taut fabric than this a post is a high
 BY = {
     "curve": "no wire past half its curve on the coldest night",
@@ -151,6 +152,7 @@ def run_facts(plan: Plan, run: RunPull) -> list[Fact]:
             )
         )  # fmt: skip
     found += _gear(run)
+    found.append(_tying(plan, run))
     found += _pushed(plan, run)
     found += _risk(plan, run)
     return found
@@ -353,7 +355,7 @@ def _gear(run: RunPull) -> list[Fact]:
         ]  # fmt: skip
     loads = []
     for k, h in enumerate(reversed(run.hooks)):
-        values |= {f"l{k}": (h.load_n, "force"), f"h{k}": (h.at_m, "cut")}
+        values |= {f"l{k}": (h.load_n, "force"), f"h{k}": (h.at_m, "station")}
         loads.append(f"{{l{k}}} at {{h{k}}} up")
     over = "" if run.carries else f" One of them is loaded beyond what it may carry: {_enough(run)}"
     start = run.starts(0.0)[0]
@@ -390,10 +392,10 @@ def _shaped(plan: Plan, run: RunPull) -> list[Fact]:
         found.append(
             Fact(
                 "Drawn down into lows",
-                Say("{more} longer; {was} becomes {now}", values),
+                Say("{more} longer: with the pullers on, or {was} becomes {now}", values),
                 Why(
                     "drawn taut it lies on the highs; the way through the lows is longer, and the wire gives that",
-                    Say("it hangs {deep} over the deepest low; leave the bar on until it is down, and watch the curve", values),
+                    Say("it hangs {deep} over the deepest low; drawn down before it is tied off, the pullers eased as it tightens, it keeps what was aimed at", values),
                     METHOD + "8, a taut string is the ground's upper hull",
                 ),
             )
@@ -427,6 +429,25 @@ def _tilt(plan: Plan, run: RunPull) -> float:
         return math.atan2(posts[b].ground_m - posts[a].ground_m, stations[b] - stations[a])
 
     return slope(0, 1) - slope(len(posts) - 2, len(posts) - 1)
+
+
+def _tying(plan: Plan, run: RunPull) -> Fact:
+    """What its ends and splices are: how many wires by which way, and how long that takes."""
+    d = run.drawn
+    ends, wires = 2 * (len(run.option.way.ends_m) + 1), max(1, d.wires) * d.count
+    splices = sum(run.from_m < s.at_m < run.to_m for s in plan.rolls.splices) if d.fabric else 0
+    minutes = ends * wires * d.tie.minutes + splices * wires * d.joint.minutes
+    joined = f", {splices} splice{'s' * (splices != 1)} ({d.joint.title})" if splices else ""
+    let_go = "middle puller first at a splice, then the lower; " if splices else ""
+    return Fact(
+        "Ends and splices",
+        Say(f"{ends * wires} wires tied{joined}, about {minutes / 60:.1f} h"),
+        Why(
+            f"{d.tie.title}; {d.tie.reason}",
+            Say(f"{ends} ends of {wires}, {d.tie.minutes:g} min each; let go: {let_go}lower puller first at an end"),
+            d.tie.source,
+        ),
+    )
 
 
 def _pushed(plan: Plan, run: RunPull) -> list[Fact]:
@@ -475,13 +496,13 @@ def run_order(fence: Fence, plan: Plan, whole: Stretching, run: RunPull) -> list
     """Everything that is done at a run, in its order, with the caution where it bites."""
     if run.drawn.aim.pull_n <= 0:
         return [Done(Say(step)) for step in run.drawn.tie.steps]
-    return _fabric_order(fence, plan, run) if run.drawn.fabric else _strand_order(whole, run)
+    return _fabric_order(plan, run) if run.drawn.fabric else _strand_order(whole, run)
 
 
 LOOK = "Stand clear of the wire, out of the bight; look down the line before every click. Nothing added to a lever."
 
 
-def _fabric_order(fence: Fence, plan: Plan, run: RunPull) -> list[Done]:
+def _fabric_order(plan: Plan, run: RunPull) -> list[Done]:
     d, way = run.drawn, run.option.way
     tail = tail_m(plan, run.number)
     starts = run.starts(tail)
@@ -499,7 +520,10 @@ def _fabric_order(fence: Fence, plan: Plan, run: RunPull) -> list[Done]:
         found.append(Done(Say(f"Hang it up on temporary supports at post{'s' * (len(run.supports) > 1)} {names}; knots catch on them every {{stay}}.{told}" if d.stay_m else f"Hang it up on temporary supports at posts {names}.", values)))  # fmt: skip
     for n, part in enumerate(way.parts):
         found += _part_order(plan, run, part, n, values)
-    found += _fasten(fence, plan, run)
+    rest = "the rest " if _lows(plan, run)[0] else ""
+    found.append(
+        Done(Say(f"Fasten {rest}post by post, a wire at a time, free to slide; bottom two, up every other, top two."))
+    )
     return found
 
 
@@ -553,6 +577,7 @@ def _part_order(plan: Plan, run: RunPull, part: Part, n: int, values: Values) ->
             LOOK,
         )
     )
+    found += _drawn_down(plan, run, part)
     if part.way == "both":
         found.append(Done(Say(f"Splice it: {d.joint.title}. {' '.join(d.joint.steps)}", values)))
         found.append(Done(Say("Let go slowly, the middle puller first, then the lower, the top last; the splice takes it over."), LOOK))  # fmt: skip
@@ -572,31 +597,49 @@ def _near_bar(plan: Plan, run: RunPull, part: Part) -> str:
     return f" The ground humps at {names}: lift the bar there, or it digs in."
 
 
-def _fasten(fence: Fence, plan: Plan, run: RunPull) -> list[Done]:
-    """Highs first, then drawn down into the lows, post by post."""
-    lows = [(over, plan.posts[run.posts[k]].name) for k, over in enumerate(run.over_m) if over > 0.05]
-    inner = range(1, len(run.posts) - 1)
+def _lows(plan: Plan, run: RunPull, part: Part | None = None) -> tuple[list[tuple[float, str]], list[str]]:
+    """Posts of a run, or of a part of it, that the taut fabric hangs over, with how far; and the highs beside them that it touches."""
+    ends = (0.0, run.path.length_m) if part is None else (part.from_m, part.to_m)
     touches = [over <= TOUCHES_M for over in run.over_m]
-    high = [plan.posts[run.posts[k]].name for k in inner if touches[k] and not (touches[k - 1] and touches[k + 1])]
+    inner = [k for k in range(1, len(run.posts) - 1) if ends[0] < run.along_m[k] < ends[1]]
+    name = [plan.posts[k].name for k in run.posts]
+    lows = [(run.over_m[k], name[k]) for k in inner if run.over_m[k] > LOW_M]
+    return lows, [name[k] for k in inner if touches[k] and not (touches[k - 1] and touches[k + 1])]
+
+
+def _drawn_down(plan: Plan, run: RunPull, part: Part) -> list[Done]:
+    """Highs first, then drawn down into the lows, the shallow ones first, with the pullers still on."""
+    lows, high = _lows(plan, run, part)
     if not lows:
-        return [Done(Say("Fasten post by post, a wire at a time, free to slide; bottom two, up every other, top two."))]
+        return []
     values: Values = {f"d{k}": (over, "gap") for k, (over, _) in enumerate(lows)}
+    values |= {"pull": (run.drawn.aim.pull_n, "force"), "more": (run.dips_m, "gap")}
     order = sorted(range(len(lows)), key=lambda k: lows[k][0])
     drawn = ", ".join(f"{lows[k][1]} ({{d{k}}})" for k in order)
-    first = f"Fasten the highs first: {', '.join(high)}. " if high else "Fasten the ends first. "
+    first = f"Fasten the highs first: {', '.join(high)}. " if high else ""
+    text = (
+        first
+        + f"Then draw it down into the lows with the pullers still on, the shallow ones first: {drawn}; every wire there and on three posts each way. "
+        "The way down is longer by {more} in all: it tightens, so ease the pullers back to {pull}."
+    )
     return [
-        Done(
-            Say(first + f"Then draw it down into the lows, the shallow ones first: {drawn}; the bar stays on until the last is tied, every wire there and on three posts each way.", values),
-            "Fabric that is pressed down lifts with all its pull when it slips: no face over it.",
-        )
-    ]  # fmt: skip
+        Done(Say(text, values), "Fabric that is pressed down lifts with all its pull when it slips: no face over it.")
+    ]
 
 
 def _strand_order(whole: Stretching, run: RunPull) -> list[Done]:
     d = run.drawn
     values: Values = {"pull": (d.aim.pull_n, "force"), "day": (d.aim.days.day_c, "temperature")}
     words = ended(run.option.way.parts[0], run, values, "p")
+    values |= {"from": (run.from_m, "station"), "to": (run.to_m, "station")}
     found = [
+        Done(
+            Say(
+                "Set the coil on a spinner at {from} and walk each out to {to}, turn by turn off its outside; never throw it off over the end: it kinks, and a kink breaks.",
+                values,
+            ),
+            "A coil springs open when its ties are cut: hold it, face away.",
+        ),
         Done(Say(f"Tie the far end, then draw each of {d.count} {words} to {{pull}} at {{day}}: {d.tie.title}. {' '.join(d.tie.steps)}" if d.count > 1 else f"Draw it {words} to {{pull}} at {{day}}: {d.tie.title}. {' '.join(d.tie.steps)}", values), ("A barbed strand that lets go coils and cuts: leather gloves, eyes covered, nobody in its bight. " if d.barbs else "") + LOOK)
     ]  # fmt: skip
     many = whole.strands[whole.runs.index(run)]
