@@ -21,19 +21,10 @@ from gnomonic.core.pull.dummy import dummy
 from gnomonic.core.pull.gear import bar_start, clicks, hooked, joints, puller, pullers, pullers_needed, takes, ties
 from gnomonic.core.pull.highs import highs, hung_over
 from gnomonic.core.pull.strands import strung
-from gnomonic.core.tell.pulling import (
-    dummy_of,
-    ends_pulled,
-    laying,
-    ok,
-    run_facts,
-    run_order,
-    tie_advice,
-    verdict,
-    way_words,
-    weave,
-    wire_rows,
-)
+from gnomonic.core.tell.pull_facts import run_facts, wire_rows
+from gnomonic.core.tell.pull_laying import laying, tie_advice, weave
+from gnomonic.core.tell.pull_order import run_order
+from gnomonic.core.tell.pulling import dummy_of, ends_pulled, ok, verdict, way_words
 from gnomonic.standins.weather import forecast
 
 FT = 0.3048

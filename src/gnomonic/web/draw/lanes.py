@@ -17,7 +17,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.snags.snag import Snag
 from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.needs import group_of, named, where, where_of_job
-from gnomonic.core.tell.pulling import laying
+from gnomonic.core.tell.pull_laying import laying
 from gnomonic.core.tell.steps import steps_of
 from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import mm, said

@@ -15,20 +15,10 @@ from gnomonic.core.plan.stretch import Option, RunPull, Stretching, stretching, 
 from gnomonic.core.pull.climate import MONTHS, climates
 from gnomonic.core.pull.gear import MOST_PULLERS, pullers, rule
 from gnomonic.core.pull.path import Stretch
-from gnomonic.core.tell.pulling import (
-    dummy_moves,
-    dummy_of,
-    ends_pulled,
-    laying,
-    ok,
-    run_facts,
-    run_order,
-    tie_advice,
-    verdict,
-    way_words,
-    weave,
-    wire_rows,
-)
+from gnomonic.core.tell.pull_facts import run_facts, wire_rows
+from gnomonic.core.tell.pull_laying import laying, tie_advice, weave
+from gnomonic.core.tell.pull_order import dummy_moves, run_order
+from gnomonic.core.tell.pulling import dummy_of, ends_pulled, ok, verdict, way_words
 from gnomonic.core.units import System
 from gnomonic.standins.weather import forecast
 from gnomonic.web.draw.words import facts_json, mm, said
