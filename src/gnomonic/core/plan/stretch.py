@@ -4,7 +4,6 @@ Made from a plan when it is asked for, never by ``plan()`` itself; the search is
 """
 
 import math
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -12,67 +11,33 @@ from itertools import pairwise
 
 import numpy as np
 
-from gnomonic.core.demand.section import HungLayer, Section
-from gnomonic.core.fabric.bar import Bar, bar
-from gnomonic.core.fabric.fabrics import Wire
+from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.lay import RunNeed
-from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import PullWay
+from gnomonic.core.plan.drawn import Drawn, drag_n_m, drawn_on, fabric_drawn
 from gnomonic.core.plan.model import Holding, Plan, Post
-from gnomonic.core.pull.aim import Aim, Days, aim
+from gnomonic.core.pull.aim import Days
 from gnomonic.core.pull.climate import Climate, climate
 from gnomonic.core.pull.gear import (
     Hooked,
-    Joint,
     Puller,
     Start,
-    Tie,
     bar_start,
     clicks,
     friction,
     hooked,
-    joints,
     puller,
     pullers_needed,
     rule,
-    ties,
 )
 from gnomonic.core.pull.highs import High, highs, hung_over
 from gnomonic.core.pull.path import Bend, Path
 from gnomonic.core.pull.strands import Strung, strung
 from gnomonic.core.pull.ways import Gives, Part, Search, Way, both_ways, one_way
 
-GRAVITY = 9.80665
 NEAR_END_M = 0.05
 SAME_SPLICE_M = 0.5
-MESH = Bar(((Crimped(0.0025), 1),))  # stands for a mesh whose own give is not known: only friction is followed
-
-
-@dataclass(frozen=True, slots=True)
-class Drawn:
-    """What is drawn at once along a run: one fabric by its bar, or strands of one kind one after the other.
-
-    ``at_m`` is where its pull acts over its lower edge; ``known`` false where the mesh's own give is not on file.
-    """
-
-    title: str
-    bar: Bar
-    known: bool
-    count: int
-    foot_m: float
-    high_m: float
-    at_m: float
-    mass_kg_m: float
-    stay_m: float
-    tie: Tie
-    tie_key: str
-    joint: Joint
-    joint_key: str
-    aim: Aim
-    fabric: bool
-    barbs: bool
-    wires: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +134,7 @@ def stretching(fence: Fence, plan: Plan, day_c: float) -> Stretching:
     found: list[RunPull] = []
     many: list[Strung | None] = []
     for k in range(len(plan.runs)):
-        for drawn in _drawn(plan.section, Days(day, of.coldest_c, of.hottest_c)):
+        for drawn in drawn_on(plan.section, Days(day, of.coldest_c, of.hottest_c)):
             made = _run(fence, plan, k, drawn)
             found.append(made)
             many.append(_many(plan, made) if not drawn.fabric and drawn.count > 1 else None)
@@ -189,7 +154,7 @@ def bent_runs(fence: Fence, plan: Plan) -> list[RunPull]:
     for k, run in enumerate(plan.runs):
         ends, turns = (run.start.station_m, run.end.station_m), plan.course.turns_deg().tolist()
         if _turns(plan.course.stations_m.tolist(), turns, ends, plan.system.rule("noticed_turn_deg")):
-            drawn = _fabric(plan.section, plan.section.layers[0], Days(day, of.coldest_c, of.hottest_c))
+            drawn = fabric_drawn(plan.section, plan.section.layers[0], Days(day, of.coldest_c, of.hottest_c))
             found.append(_run(fence, plan, k, drawn))
     return found
 
@@ -210,53 +175,6 @@ def _need(plan: Plan, number: int) -> RunNeed | None:
     return plan.rolls.needs[k] if alone else None
 
 
-def _drawn(section: Section, days: Days) -> list[Drawn]:
-    found = [_fabric(section, layer, days) for layer in section.layers[:1]]
-    for key, count in Counter(s.key for s in section.strands if s.wire.pull_n > 0 and s.wire.break_n > 0).items():
-        heights = [s.at_m for s in section.strands if s.key == key]
-        wire = next(s.wire for s in section.strands if s.key == key)
-        found.append(_strand(section, key, wire, count, heights, days))
-    return found
-
-
-LAPPED = {"link": "weave", "hex": "seam", "cloth": "seam", "netting": "seam", "sheet": "seam", "welded": "sleeve"}
-ENDED = {"link": "bar", "hex": "corner", "cloth": "corner", "netting": "corner", "sheet": "corner", "welded": "tie"}
-
-
-def _fabric(section: Section, layer: HungLayer, days: Days) -> Drawn:
-    fabric = layer.fabric
-    known = bool(fabric.line_wires)
-    hung = bar(fabric.line_wires) if known else MESH
-    if known:
-        working = dict(zip(fabric.line_wires, fabric.working_n, strict=True)) if fabric.working_n else {}
-        ends = fabric.cold_pull_n(section.system.rule("cold_drop_k"))
-        goal = aim(hung, days, [working[w] for w, _ in hung.wires] if working else (), ends)
-        tensions = dict(zip((w for w, _ in hung.wires), hung.wires_n(goal.pull_n), strict=True))
-        each = [tensions[w] for w in fabric.line_wires]
-        at = sum(h * t for h, t in zip(fabric.wire_heights_m, each, strict=True)) / sum(each)
-    else:
-        pull, at = fabric.rolled_pull_n, fabric.height_m / 2
-        goal = Aim(pull, "working", days, pull, pull, 0.0)
-    tie = section.school("ends") or ENDED.get(fabric.kind, "clip" if fabric.tensile == "high" else "tie")
-    joint = section.school("splice") or LAPPED.get(fabric.kind, "sleeve")
-    return Drawn(
-        fabric.label, hung, known, 1, layer.bottom_m, fabric.height_m, at, fabric.mass_kg_m, fabric.stay_m, ties()[tie], tie, joints()[joint], joint,
-        goal, True, False, fabric.wires,
-    )  # fmt: skip
-
-
-def _strand(section: Section, key: str, wire: Wire, count: int, heights: Sequence[float], days: Days) -> Drawn:
-    hung = bar([wire.steel])
-    goal = aim(hung, days, (wire.pull_n,), wire.cold_pull_n(section.system.rule("cold_drop_k")))
-    taut = any(f.item == "tensioner" and f.of in ("", "strands", key) for f in section.system.fittings)
-    tie, joint = "tensioner" if taut else "turns", "loops" if wire.barbs else "sleeve"
-    foot = min(heights)
-    mass = wire.steel.ea_n / wire.steel.e_pa * 7850.0
-    return Drawn(
-        wire.word, hung, True, count, foot, 0.0, 0.0, mass, 0.0, ties()[tie], tie, joints()[joint], joint, goal, False, wire.barbs, 1,
-    )  # fmt: skip
-
-
 def _run(fence: Fence, plan: Plan, number: int, drawn: Drawn) -> RunPull:
     low, high = plan.runs[number].start.station_m, plan.runs[number].end.station_m
     posts = [p for p in plan.posts if low - 1e-6 <= p.station_m <= high + 1e-6]
@@ -268,7 +186,7 @@ def _run(fence: Fence, plan: Plan, number: int, drawn: Drawn) -> RunPull:
     along = tuple(float(v) for v in np.concatenate([[0.0], np.cumsum(steps)]))
     bears = tuple(h for h in highs(stations, ground) if h.rad > math.radians(rule("hump_deg"))) if drawn.fabric else ()
     over, spare = hung_over(stations, ground, highs(stations, ground)) if drawn.fabric else ((), 0.0)
-    path = Path(along[-1], _bends(plan, posts, stations, along, bears, drawn), _drag(drawn))
+    path = Path(along[-1], _bends(plan, posts, stations, along, bears, drawn), drag_n_m(drawn))
     gives = _gives(plan, posts, drawn)
     search = Search(path, drawn.bar, drawn.aim.pull_n, gives, _windows(plan, number, along, drawn))
     options, chosen = _options(fence, plan, search, drawn, number, (stations, along))
@@ -330,12 +248,6 @@ def _turns(
             found.append((s, gathered))
             gathered = 0.0
     return found
-
-
-def _drag(drawn: Drawn) -> float:
-    if not drawn.fabric:
-        return rule("strand_drag_n_m")
-    return drawn.mass_kg_m * GRAVITY * friction()["ground"].mu * rule("dragged_share")
 
 
 def _gives(plan: Plan, posts: Sequence[Post], drawn: Drawn) -> Gives:
