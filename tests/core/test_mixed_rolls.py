@@ -132,3 +132,27 @@ def test_a_splice_worth_much_fabric_is_not_made():
     assert after.rolls.rolls.new_rolls >= before.rolls.rolls.new_rolls
     with pytest.raises(BadInput):
         apply(fence, read_edit({"do": "say_rolls", "also_m": [0.5]}))
+
+
+def test_no_splice_is_made_in_a_stretch_that_is_kept_whole():
+    """Posts every 3 m, laps of 0.3, 0.2 clear: in the bay from 6 to 9 c lies in 6.5…8.8; none over 7…8 leaves c ≤ 7 or ≥ 8.3."""
+    posts = tuple(3.0 * k for k in range(6))
+    rules = Rules(LAP, 1.0, 0.2)
+    assert rules.splice_windows(RunNeed(15.0, posts))[1] == (pytest.approx(6.5), pytest.approx(8.8))
+    kept = rules.splice_windows(RunNeed(15.0, posts, barred=((7.0, 8.0),)))
+    assert [w for w in kept if 6 < w[0] < 9] == [(pytest.approx(6.5), 7.0), (pytest.approx(8.3), pytest.approx(8.8))]
+    gone = rules.splice_windows(RunNeed(15.0, posts, barred=((5.0, 10.0),)))
+    assert all(c <= 5.0 or c >= 10.3 for w in gone for c in w)
+
+
+def test_a_plan_keeps_a_stretch_whole_and_says_so_where_it_can_not():
+    fence = next(f for f in demo_fences() if plan(f).rolls.splices)
+    splice = plan(fence).rolls.splices[0]
+    low, high = splice.from_m - 12.0, splice.at_m + 12.0
+    kept = plan(apply(fence, read_edit({"do": "say_rolls", "whole": [{"from_m": max(0.0, low), "to_m": high}]})))
+    assert all(s.at_m <= low + 0.01 or s.from_m >= high - 0.01 for s in kept.rolls.splices)
+    length = kept.course.length_m
+    with pytest.raises(BadInput, match="can't be laid"):
+        plan(apply(fence, read_edit({"do": "say_rolls", "whole": [{"from_m": 0.0, "to_m": length}]})))
+    with pytest.raises(BadInput, match="ends beyond where it begins"):
+        apply(fence, read_edit({"do": "say_rolls", "whole": [{"from_m": 20.0, "to_m": 10.0}]}))

@@ -8,7 +8,7 @@ from gnomonic.core.edits.command import Command, Station
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.job.fence import NEAR_END_M, Fence, changed
-from gnomonic.core.job.parts import PullWay
+from gnomonic.core.job.parts import PullWay, Reach
 from gnomonic.core.pull.climate import climate
 from gnomonic.core.pull.gear import MOST_PULLERS, puller
 from gnomonic.core.say import Say
@@ -36,11 +36,12 @@ class PullFrom(Command):
 
 
 class SayRolls(Command):
-    """What else the line's fabric is sold in, and what a splice is worth, as a length of fabric."""
+    """What else the line's fabric is sold in, what a splice is worth as a length of fabric, and where none is made."""
 
     do: Literal["say_rolls"]
     also_m: Annotated[tuple[float, ...], Field(max_length=4)] | None = None
     splice_worth_m: float | None = None
+    whole: Annotated[tuple[Reach, ...], Field(max_length=100)] | None = None
 
 
 class SetClimate(Command):
@@ -64,7 +65,7 @@ def apply_to_pull(fence: Fence, edit: PullEdit) -> Fence:
                     climate(key).check_day(own.pull.temp_c)
             return changed(fence, climate=key)
         case SayRolls():
-            said_of = {k: v for k in ("also_m", "splice_worth_m") if (v := getattr(edit, k)) is not None}
+            said_of = {k: v for k in ("also_m", "splice_worth_m", "whole") if (v := getattr(edit, k)) is not None}
             return changed(fence, rolls=fence.own.rolls.model_copy(update=said_of))
         case PullFrom():
             return changed(fence, pull=was.model_copy(update={"ways": _ways(fence, edit)}))

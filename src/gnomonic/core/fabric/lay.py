@@ -19,12 +19,14 @@ A_TRY = 600  # steps of search spent on one order
 class RunNeed:
     """Fabric one run needs, tails included, and where its posts stand along that fabric (from its start; or None).
 
-    ``shut`` bays at the start and at the end take no splice: the end bays, or all panels of a brace.
+    ``shut`` bays at the start and at the end take no splice: the end bays, or all panels of a brace; nor do the ``barred``
+    stretches, along the fabric.
     """
 
     need_m: float
     posts_m: tuple[float, ...] | None = None
     shut: tuple[int, int] = (1, 1)
+    barred: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,8 +41,15 @@ class Rules:
     def splice_windows(self, run: RunNeed) -> list[tuple[float, float]]:
         """Where a splice's far edge c may lie along the run's fabric; the splice covers c−overlap to c.
 
-        Every point of it is at least ``clear_m`` from each post and outside the bays that are shut.
+        Every point of it is at least ``clear_m`` from each post and outside the bays that are shut and the stretches that are barred.
         """
+        found = self._between_posts(run)
+        for low, high in run.barred:  # the far edge lies before it, or the near edge behind it
+            parts = [(a, min(b, low)) for a, b in found] + [(max(a, high + self.overlap_m), b) for a, b in found]
+            found = sorted({(a, b) for a, b in parts if a <= b + EPS_M})
+        return found
+
+    def _between_posts(self, run: RunNeed) -> list[tuple[float, float]]:
         if run.posts_m is None:
             return [(self.overlap_m, run.need_m)]
         windows = []

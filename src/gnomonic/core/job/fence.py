@@ -19,6 +19,7 @@ from gnomonic.core.job.parts import (
     MeasuredLine,
     PostAsk,
     PullWay,
+    Reach,
     SharedPost,
     Standing,
     Stretch,
@@ -158,6 +159,11 @@ def stationed(
         ),
         "pull": own.pull.model_copy(
             update={"ways": tuple(moved for w in own.pull.ways if (moved := _way_moved(w, to)) is not None)}
+        ),
+        "rolls": own.rolls.model_copy(
+            update={
+                "whole": tuple(Reach(from_m=a, to_m=b) for w in own.rolls.whole for a, b in spans(w.from_m, w.to_m))
+            }
         ),
         "ends_at": tuple(sorted(max(0.0, at) for at in map(to, own.ends_at) if at is not None)),
         "asked": tuple(p.model_copy(update={"at_m": max(0.0, at)}) for p, at in asked if at is not None),

@@ -294,12 +294,26 @@ class Standing(Part):
         return (found[-1].soil, found[-1].wet) if found else (self.soil, self.wet)
 
 
+class Reach(Part):
+    """From one station to another."""
+
+    from_m: Annotated[float, Field(ge=0, le=1e6)]
+    to_m: Annotated[float, Field(ge=0, le=1e6)]
+
+    @model_validator(mode="after")
+    def _ahead(self) -> "Reach":
+        if self.to_m <= self.from_m:
+            raise ValueError("a stretch ends beyond where it begins")
+        return self
+
+
 class RollsAsk(Part):
     """What else its fabric is sold in: further lengths of roll (``also_m``), paid for by their length, and what a splice is worth,
-    as a length of fabric."""
+    as a length of fabric, and stretches (``whole``) in which none is made."""
 
     also_m: Annotated[tuple[Annotated[float, Field(ge=5, le=2000)], ...], Field(max_length=4)] = ()
     splice_worth_m: Annotated[float, Field(ge=0, le=200)] = 0.0
+    whole: Annotated[tuple[Reach, ...], Field(max_length=100)] = ()
 
 
 class PullWay(Part):

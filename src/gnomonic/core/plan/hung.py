@@ -128,7 +128,8 @@ def wants_of(
             need = link_need_m(clear, fabric, section.system.rule("stretch_share"))
         along.append(d.tie_off_m + posts)
         stations.append(np.concatenate([layouts[k].stations_m[bool(n) :] for n, k in enumerate(side)]))
-        needs.append(RunNeed(need, tuple(along[-1].tolist()) if fabric.wires else None, _shut(ends, side)))
+        posts_m = tuple(along[-1].tolist()) if fabric.wires else None
+        needs.append(RunNeed(need, posts_m, _shut(ends, side), _whole(fence, along[-1], stations[-1])))
     (roll,) = stock_cut(fabric, (d.roll_m,))
     (least,) = stock_cut(fabric, (d.piece_min_m,))
     if fabric.kind == "link" and least < d.piece_min_m - 1e-6:
@@ -166,6 +167,12 @@ def wants_of(
     return tuple(found)
 
 
+def _whole(fence: Fence, along: Floats, stations: Floats) -> tuple[tuple[float, float], ...]:
+    """Stretches of a side, along its fabric, in which no splice is made."""
+    met = [(w.from_m, w.to_m) for w in fence.own.rolls.whole if w.from_m < stations[-1] and w.to_m > stations[0]]
+    return tuple((float(np.interp(a, stations, along)), float(np.interp(b, stations, along))) for a, b in met)
+
+
 def _sold(fence: Fence, fabric: Fabric, roll_m: float) -> tuple[RollKind, ...]:
     """Every length its rolls are sold in, paid for by their length; none where there is one and splices cost nothing."""
     ask, usual = fence.own.rolls, fence.decisions.roll_m
@@ -196,8 +203,9 @@ def _parted(
         return [(need, first, along, stations)]
     cut, posts = cuts[-1], need.posts_m  # what was said last holds
     start = cut - lap
-    before = RunNeed(cut, tuple(p for p in posts if p <= start), (need.shut[0], 0))
-    behind = RunNeed(need.need_m - start, tuple(p - start for p in posts if p >= cut), (0, need.shut[1]))
+    barred = tuple((a - start, b - start) for a, b in need.barred)
+    before = RunNeed(cut, tuple(p for p in posts if p <= start), (need.shut[0], 0), need.barred)
+    behind = RunNeed(need.need_m - start, tuple(p - start for p in posts if p >= cut), (0, need.shut[1]), barred)
     return [(before, first, along, stations), (behind, first, along - start, stations)]
 
 

@@ -285,6 +285,7 @@ def _decided(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
         "offcuts": list(fence.offcuts_m),
         "also": list(fence.own.rolls.also_m),
         "spliceWorth": fence.own.rolls.splice_worth_m,
+        "whole": [[w.from_m, w.to_m] for w in fence.own.rolls.whole],
         "facts": [{"post": tag_name(fence, f.post), "at": mm(f.at_m), "text": f.text} for f in fence.facts],
     }
 

@@ -1,10 +1,10 @@
 // The decisions as sentences with the numbers in place; changing one re-plans the line.
 import { html } from "../static/svg.js";
-import { quantity, say, units } from "../static/units.js";
+import { parseLength, quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
   set: ["Bays up to ", "longest_bay_m", ", bottom edge ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them.", ["firm", " Wood every ", "wood_every", " posts."], ["battens", " Battens every ", "batten_m", "."], " End a run at turns beyond ", "corner_angle_deg", ["pulls", " and after ", "longest_run_m"], ".", ["braced", " Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."]],
-  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", also sold in ", "@also", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", "; a splice counts as ", "@splice", " of fabric. Offcuts on hand: ", "@offcuts"], "."],
+  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", also sold in ", "@also", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", "; a splice counts as ", "@splice",  " of fabric, and none is made in ", "@whole", ". Offcuts on hand: ", "@offcuts"], "."],
 };
 
 // Parts of a sentence that only some barriers have.
@@ -66,7 +66,23 @@ function lengths(job, values, aria, edit) {
   return [input];
 }
 
+// Stretches without a splice: “120 ft to 180 ft”, parted by commas, or “none”.
+function stretches(job) {
+  const value = job.drawing.whole.map(([a, b]) => `${quantity(a, "station")} to ${quantity(b, "station")}`).join(", ") || "none";
+  const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": "Stretches in which no splice is made, like 120 ft to 180 ft, parted by commas", autocomplete: "off" });
+  input.addEventListener("keydown", (event) => event.stopPropagation());
+  input.addEventListener("change", async () => {
+    const parts = ["none", ""].includes(input.value.trim()) ? [] : input.value.split(",").map((p) => p.split(/ to |–/).map((m) => parseLength(m, bareUnit("station"))));
+    const read = parts.every((p) => p.length === 2 && p.every((m) => m !== null));
+    const good = read && (await job.edit({ do: "say_rolls", whole: parts.map(([a, b]) => ({ from_m: a, to_m: b })) }));
+    if (!read) job.dispatchEvent(new CustomEvent("refused", { detail: { detail: `“${input.value}” is not a stretch: write it like 120 ft to 180 ft` } }));
+    input.classList.toggle("wrong", !good);
+  });
+  return [input];
+}
+
 const OWN = {
+  "@whole": stretches,
   "@offcuts": (job) => lengths(job, job.drawing.offcuts, "Offcuts on hand, parted by commas", (parts) => ({ do: "own_offcuts", offcuts_m: parts })),
   "@also": (job) => lengths(job, job.drawing.also, "Other lengths its rolls are sold in, parted by commas", (parts) => ({ do: "say_rolls", also_m: parts })),
   "@splice": (job) => lengths(job, job.drawing.spliceWorth ? [job.drawing.spliceWorth] : [], "What a splice is worth, as a length of fabric", (parts) => ({ do: "say_rolls", splice_worth_m: parts[0] ?? "0 m" })),
