@@ -123,3 +123,22 @@ def test_on_a_phone(page, job, units):
     expect(page.locator("article")).to_contain_text("°F" if units == "us" else "°C")
     expect(page.locator("#bar .pullbarline")).to_have_count(1)
     expect(page.locator("#year .yearband")).to_have_count(12)
+
+
+def test_hang_says_what_rolls_are_sold_and_where_no_splice_is_made(page, job):
+    opened(page, f"{job}#hang")
+    expect(page.locator("#rolls")).to_contain_text("rolls")
+    page.fill("[aria-label^='Other lengths']", "165 ft")
+    page.keyboard.press("Tab")
+    expect(page.locator("[aria-label^='Other lengths']")).to_have_value("165 ft", timeout=15000)
+    expect(page.locator("#said")).not_to_have_class("said wrong")
+    whole = page.locator("[aria-label^='Stretches']")
+    whole.fill("here to there")
+    page.keyboard.press("Tab")
+    expect(page.locator("#said")).to_contain_text("is not a stretch: write it like 120 ft to 180 ft")
+    whole.fill("500 ft to 560 ft")
+    page.keyboard.press("Tab")
+    expect(page.locator("[aria-label^='Stretches']")).to_have_value("500 ft to 560 ft", timeout=15000)
+    expect(page.locator("#said")).to_have_class("said", timeout=15000)
+    page.locator(".laying summary").click()
+    expect(page.locator(".laying li").first).to_contain_text("set it down at")

@@ -133,8 +133,9 @@ def stretching(fence: Fence, plan: Plan, day_c: float) -> Stretching:
     day = of.check_day(day_c if ask.temp_c is None else ask.temp_c)
     found: list[RunPull] = []
     many: list[Strung | None] = []
+    everything = drawn_on(plan.section, Days(day, of.coldest_c, of.hottest_c))
     for k in range(len(plan.runs)):
-        for drawn in drawn_on(plan.section, Days(day, of.coldest_c, of.hottest_c)):
+        for drawn in everything:
             made = _run(fence, plan, k, drawn)
             found.append(made)
             many.append(_many(plan, made) if not drawn.fabric and drawn.count > 1 else None)
@@ -255,6 +256,9 @@ def _gives(plan: Plan, posts: Sequence[Post], drawn: Drawn) -> Gives:
         return Gives()
     leans = {h.post: h.lean_m for h in plan.holds}
     share = drawn.aim.pull_n / plan.section.cold_n if plan.section.cold_n else 0.0
+    if drawn.fabric:  # the dummy brace leans on the terminal already: its foot gets the rest as the pull passes over
+        foot = plan.limits.clearance_m + drawn.foot_m
+        share *= 1 - (foot + drawn.at_m) / (foot + drawn.high_m + rule("dummy_over_m"))
     start, end = (max(0.0, leans.get(p.index, 0.0)) * share for p in (posts[0], posts[-1]))
     return Gives(drawn.tie.slip_m, drawn.joint.slip_m, start, end, max(start, end))
 
@@ -288,7 +292,7 @@ def _options(
     stations, along = places
     low, high = stations[0], stations[-1]
     there = [float(np.interp((s.from_m + s.at_m) / 2, stations, along)) for s in plan.rolls.splices if low < s.at_m < high] if drawn.fabric else []  # fmt: skip
-    ways = list(_searched(search))
+    ways = [w for w in _searched(search) if w.ends_m or not _is_there(w, there)]
     ways += [Way((both_ways(search.path, search.bar, search.pull_n, s, search.gives.splice_m),)) for s in there]
     said = next((w for w in reversed(fence.own.pull.ways) if low < w.at_m < high), None)
     own = _said(search, said, there, (stations, along)) if said and drawn.fabric else None
@@ -307,6 +311,11 @@ def _options(
             else max(whole, key=lambda k: made[k].keeps)
         )
     return tuple(made), taken
+
+
+def _is_there(way: Way, there: Sequence[float]) -> bool:
+    """Whether the splice a run is pulled to is one the rolls make anyway, to half a metre."""
+    return any(abs(s - t) <= SAME_SPLICE_M for s in way.splices_m for t in there)
 
 
 def _said(
@@ -356,7 +365,7 @@ def _travel(run: RunPull, at_m: float) -> float:
         return 0.0
     for part in run.option.way.parts:
         if part.from_m <= at_m <= part.to_m:
-            return sum(_given(run.drawn.bar, part, a, b) for a, b in [_fixed_side(part, at_m)])
+            return _given(run.drawn.bar, part, *_fixed_side(part, at_m))
     return 0.0
 
 
