@@ -156,3 +156,16 @@ def test_a_plan_keeps_a_stretch_whole_and_says_so_where_it_can_not():
         plan(apply(fence, read_edit({"do": "say_rolls", "whole": [{"from_m": 0.0, "to_m": length}]})))
     with pytest.raises(BadInput, match="ends beyond where it begins"):
         apply(fence, read_edit({"do": "say_rolls", "whole": [{"from_m": 20.0, "to_m": 10.0}]}))
+
+
+def test_worn_offcuts_hang_on_temporary_lines_only():
+    fence = apply(demo_fences()[0], read_edit({"do": "own_offcuts", "offcuts_m": [20.0], "worn_m": [30.0, 12.0]}))
+    assert (fence.on_hand_m(False), fence.on_hand_m(True), fence.offcuts_m) == ((20.0,), (30.0, 12.0), (20.0,))
+    used = {p.stock: p.length_m for p in plan(fence).rolls.pieces}
+    assert used.get("offcut0", 0.0) <= 20.01 and "offcut1" not in used
+    passing = apply(fence, read_edit({"do": "stand_line", "standing": "temporary"}))
+    assert passing.offcuts_m == (30.0, 12.0)
+    more = apply(passing, read_edit({"do": "own_offcuts", "offcuts_m": [25.0]}))  # the worn stay as they were
+    assert (more.on_hand_m(False), more.worn_m) == ((25.0,), (30.0, 12.0))
+    none = apply(more, read_edit({"do": "own_offcuts", "worn_m": []}))
+    assert (none.offcuts_m, none.worn_m) == ((25.0,), ())

@@ -80,10 +80,11 @@ class DropFact(Command):
 
 
 class OwnOffcuts(Command):
-    """The offcuts on hand."""
+    """The offcuts on hand, and those of them that are worn; what is left out stays."""
 
     do: Literal["own_offcuts"]
-    offcuts_m: tuple[float, ...]
+    offcuts_m: tuple[float, ...] | None = None
+    worn_m: tuple[float, ...] | None = None
 
 
 PostEdit = Decide | PlacePost | MovePost | ReleasePost | Forbid | Allow | OwnOffcuts | HangFact | DropFact
@@ -127,8 +128,9 @@ def apply_to_posts(fence: Fence, edit: PostEdit) -> Fence:
             if len(less) == len(fence.facts):
                 raise BadInput("post", f"nothing like that is known of post {post}")
             return changed(fence, facts=less)
-        case OwnOffcuts(offcuts_m=offcuts):
-            return changed(fence, offcuts_m=offcuts)
+        case OwnOffcuts(offcuts_m=offcuts, worn_m=worn):
+            sound = fence.on_hand_m(False) if offcuts is None else offcuts
+            return changed(fence, offcuts_m=sound) if worn is None else changed(fence, offcuts_m=sound, worn_m=worn)
 
 
 def _may_stand(fence: Fence, at_m: float) -> None:

@@ -96,10 +96,11 @@ class Join(Part):
 
 
 class Offcut(Part):
-    """A piece of fabric on hand, by its label."""
+    """A piece of fabric on hand, by its label; a ``worn`` one is hung on temporary lines only."""
 
     label: Name
     length_m: Span
+    worn: bool = False
 
 
 class Stock(Part):

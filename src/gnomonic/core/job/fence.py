@@ -133,10 +133,20 @@ class Fence:
             return None
         return next((a for a in self.own.asked if abs(a.at_m - at_m) < NEAR_POST_M), None)
 
+    def on_hand_m(self, worn: bool) -> tuple[float, ...]:
+        """Offcuts on hand of the fabric that hangs here, sound or worn."""
+        own = self.own.barrier.label
+        return tuple(o.length_m for o in self.job.stock.offcuts if o.label == own and o.worn == worn)
+
+    @property
+    def worn_m(self) -> tuple[float, ...]:
+        """Worn offcuts that this line uses: a temporary one those there are, any other none."""
+        return self.on_hand_m(True) if self.own.standing == "temporary" else ()
+
     @property
     def offcuts_m(self) -> tuple[float, ...]:
-        """Offcuts on hand of the fabric that hangs here."""
-        return tuple(o.length_m for o in self.job.stock.offcuts if o.label == self.own.barrier.label)
+        """Offcuts this line uses: a temporary one the worn, where there are such, any other the sound."""
+        return self.worn_m or self.on_hand_m(False)
 
 
 def stationed(
@@ -206,8 +216,8 @@ def checked(job: Job, **changes: Any) -> Job:
 def changed(fence: Fence, **changes: Any) -> Fence:
     """The fence with some of its line's or its job's fields changed, checked.
 
-    ``line`` is the measured line; of ``found``, shapes go to the job and stations to the line; ``offcuts_m`` are of the
-    fabric that hangs here.
+    ``line`` is the measured line; of ``found``, shapes go to the job and stations to the line; ``offcuts_m`` (and ``worn_m`` with
+    them) are of the fabric that hangs here.
     """
     job, own = fence.job, fence.own
     of_job = {k: changes.pop(k) for k in OF_THE_JOB if k in changes}
@@ -216,8 +226,10 @@ def changed(fence: Fence, **changes: Any) -> Fence:
         of_job["found"] = tuple(f for f in found if f.shape)
         changes["found"] = tuple(f for f in found if not f.shape)
     if "offcuts_m" in changes:
-        kept = tuple(o for o in job.stock.offcuts if o.label != own.barrier.label)
-        new = tuple(Offcut(label=own.barrier.label, length_m=m) for m in changes.pop("offcuts_m"))
+        label, worn = own.barrier.label, changes.pop("worn_m", None)
+        kept = tuple(o for o in job.stock.offcuts if o.label != label or (o.worn and worn is None))
+        new = tuple(Offcut(label=label, length_m=m) for m in changes.pop("offcuts_m"))
+        new += tuple(Offcut(label=label, length_m=m, worn=True) for m in worn or ())
         of_job["stock"] = Stock(offcuts=(*kept, *new))
     if "line" in changes:
         changes["measured"] = changes.pop("line")

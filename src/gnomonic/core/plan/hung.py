@@ -98,11 +98,12 @@ class Want:
     whole: tuple[RunNeed, ...] = ()
     sold: tuple[RollKind, ...] = ()
     splice_worth_m: float = 0.0
+    worn_m: tuple[float, ...] = ()
 
     @cached_property
     def key(self) -> tuple[object, ...]:
         """Wants of one key are cut from the same rolls."""
-        return self.what, self.fabric, self.roll_m, self.rules, self.sold, self.splice_worth_m
+        return self.what, self.fabric, self.roll_m, self.rules, self.sold, self.splice_worth_m, self.worn_m
 
 
 def wants_of(
@@ -156,6 +157,7 @@ def wants_of(
             tuple(needs),
             _sold(fence, fabric, roll),
             fence.own.rolls.splice_worth_m,
+            fence.worn_m,
         )
     ]
     named = [(layer.fabric, f"layer {n + 2}", tied) for n, layer in enumerate(section.layers[1:])]

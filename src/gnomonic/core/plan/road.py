@@ -72,7 +72,15 @@ def plan(
         own = before.get(fence.id) or LineMemo()
         built_here = _on_its_ground(courses[fence.id], (known or {}).get(fence.id, ()))
         near = beside(fence, courses[fence.id])
-        key = (fence.own, fence.job.found, asked.get(fence.id, ()), there.get(fence.id, ()), built_here, near)
+        key = (
+            fence.own,
+            fence.worn_m,
+            fence.job.found,
+            asked.get(fence.id, ()),
+            there.get(fence.id, ()),
+            built_here,
+            near,
+        )
         if own.laid is None or own.key != key:
             try:
                 own.laid = lay_out(

@@ -38,6 +38,7 @@ from gnomonic.core.pull.ways import Gives, Part, Search, Way, both_ways, one_way
 
 NEAR_END_M = 0.05
 SAME_SPLICE_M = 0.5
+SAME_KEPT = 0.003
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,9 +309,16 @@ def _options(
         taken = (
             min(enough, key=lambda k: (made[k].minutes, -made[k].keeps))
             if enough
-            else max(whole, key=lambda k: made[k].keeps)
+            else max(whole, key=lambda k: (round(made[k].keeps, 2), -made[k].minutes))
         )
-    return tuple(made), taken
+    shown = [k for k, o in enumerate(made) if k == taken or not any(_beats(p, o) for p in made)]
+    return tuple(made[k] for k in shown), shown.index(taken)
+
+
+def _beats(one: Option, other: Option) -> bool:
+    """Whether a way keeps at least as much in no more time, and one of the two is better."""
+    better = one.keeps > other.keeps + SAME_KEPT or one.minutes < other.minutes
+    return better and one.keeps >= other.keeps - SAME_KEPT and one.minutes <= other.minutes
 
 
 def _is_there(way: Way, there: Sequence[float]) -> bool:

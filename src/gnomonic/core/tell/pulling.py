@@ -22,14 +22,15 @@ def way_words(run: RunPull, option: Option) -> Say:
     """A way to pull a run."""
     values: Values = {}
     parts = option.way.parts
-    words = [ended(p, run, values, f"w{k}") for k, p in enumerate(parts)]
     if len(parts) == 1:
-        return Say(words[0], values)
+        return Say(ended(parts[0], run, values, "w"), values)
+    spliced = [p.splice_m is not None for p in parts]
+    how = "both ways to a splice in it" if all(spliced) else "its best way" if any(spliced) else "from its better end"
     ends = []
     for k, at in enumerate(option.way.ends_m):
         values[f"e{k}"] = (run.station(at), "station")
         ends.append(f"{{e{k}}}")
-    return Say(f"ended on a braced post at {' and '.join(ends)}; the parts {', then '.join(words)}", values)
+    return Say(f"ended on a braced post at {' and '.join(ends)}, each part {how}", values)
 
 
 def verdict(run: RunPull) -> Say:

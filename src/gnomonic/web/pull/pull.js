@@ -114,7 +114,7 @@ function wayRow(way) {
 function waysPanel(r) {
   if (r.hand) return [html("p", {}, say(r.verdict), ".")];
   const heads = [...["Pulled", "Kept", "Least", "Takes"].map((t) => html("th", { scope: "col" }, t)), html("td", {})];
-  const rows = r.ways.map(wayRow);
+  const rows = [...r.ways].sort((a, b) => b.taken - a.taken || b.keeps - a.keeps).map(wayRow);
   const said_ = r.ways.find((w) => w.said);
   const forget = said_ ? [html("p", {}, html("button", { class: "link", onclick: () => job.edit({ do: "pull_from", at_m: (r.from + r.to) / 2, way: "" }) }, "Take the best again"))] : [];
   const bends = r.bends.length ? [html("p", { class: "quiet" }, "Drawn round ", r.bends.map((b) => `${quantity(b.deg, "angle")} at ${length(b.at, "station")}`).join(", "), ". Behind each bend and high some of the pull is gone.")] : [];

@@ -4,7 +4,7 @@ import { parseLength, quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
   set: ["Bays up to ", "longest_bay_m", ", bottom edge ", "clearance_m", " off the ground at posts and ", "gap_min_m", " to ", "gap_max_m", " between them.", ["firm", " Wood every ", "wood_every", " posts."], ["battens", " Battens every ", "batten_m", "."], " End a run at turns beyond ", "corner_angle_deg", ["pulls", " and after ", "longest_run_m"], ".", ["braced", " Brace posts ", "brace_spacing_m", " in, panels ", "brace_panels", "."]],
-  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", also sold in ", "@also", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", "; a splice counts as ", "@splice",  " of fabric, and none is made in ", "@whole", ". Offcuts on hand: ", "@offcuts"], "."],
+  hang: ["Hang ", "@label", ["rolled", " from rolls of ", "roll_m", ", also sold in ", "@also", ", ", "tie_off_m", " for each tie-off. Splices lap ", "overlap_m", " and keep ", "splice_clear_m", " clear of posts; no piece under ", "piece_min_m", "; a splice counts as ", "@splice",  " of fabric, and none is made in ", "@whole", ". Offcuts on hand: ", "@offcuts", ", worn ones for temporary lines: ", "@worn"], "."],
 };
 
 // Parts of a sentence that only some barriers have.
@@ -84,6 +84,7 @@ function stretches(job) {
 const OWN = {
   "@whole": stretches,
   "@offcuts": (job) => lengths(job, job.drawing.offcuts, "Offcuts on hand, parted by commas", (parts) => ({ do: "own_offcuts", offcuts_m: parts })),
+  "@worn": (job) => lengths(job, job.drawing.worn, "Worn offcuts, for temporary lines, parted by commas", (parts) => ({ do: "own_offcuts", worn_m: parts })),
   "@also": (job) => lengths(job, job.drawing.also, "Other lengths its rolls are sold in, parted by commas", (parts) => ({ do: "say_rolls", also_m: parts })),
   "@splice": (job) => lengths(job, job.drawing.spliceWorth ? [job.drawing.spliceWorth] : [], "What a splice is worth, as a length of fabric", (parts) => ({ do: "say_rolls", splice_worth_m: parts[0] ?? "0 m" })),
 };
