@@ -416,3 +416,13 @@ def test_rolls_are_set_down_so_that_they_stay_or_are_braked():
     gentle = fence("gentle", line_of((90.0, 0.0), heights=[10.0, 13.0]))
     made = plan(gentle)
     assert "uphill" in laying(made, 0)[0].text("metric")
+
+
+def test_a_run_without_a_straight_between_its_bends_says_so():
+    """Bends at every post: nowhere is a bay between them that takes a lap and its clearance and is no end bay."""
+    tight = edited(fence("tight", line_of(*[(2.0, 15.0 * (-1) ** k) for k in range(7)])), ROUND_CORNERS, {"do": "decide", "key": "splice_clear_m", "value": 0.9})  # fmt: skip
+    made, whole = pulls(tight)
+    run = whole.runs[0]
+    assert all(not o.way.splices_m for o in run.options)
+    assert any("takes a splice" in s.text("us") for s in tie_advice(run))
+    assert run_facts(made, run)

@@ -52,7 +52,7 @@ def pull_why(section: Section) -> Why:
     drawn = "(a mesh as it is drawn: what cold adds to it is not worked out)"
     curved = any(x.fabric.spacing_in for x in section.layers)
     day = "half the tension curve left in every wire, or its working tension where that comes first"
-    told = f"On the day of the pull ({day if curved else 'what each is drawn to'}): "
+    told = f"On the day of the pull, at most ({day if curved else 'what each is drawn to'}): "
     return Why(
         "ends are designed for the coldest day, their posts fixed, each wire by itself",
         Say(

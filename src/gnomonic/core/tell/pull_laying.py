@@ -27,6 +27,10 @@ def tie_advice(run: RunPull) -> list[Say]:
         now, clip = (left_at_end(run, ties()[key].slip_m)[0] for key in ("tie", "clip"))
         if clip - now > 0.08:
             found.append(Say("With one-way end clips {clip} of the pull would stay at its end instead of {now}.", {"clip": (clip, "share"), "now": (now, "share")}))  # fmt: skip
+    if d.fabric and d.known and run.path.bends and not any(o.way.splices_m for o in run.options):
+        found.append(
+            Say("No straight of it takes a splice: its bends, posts and end bays leave no room. End it at a bend.")
+        )
     return found
 
 

@@ -42,7 +42,9 @@ export function barView(svg, run) {
   parts.push(...dim(0, d.off, foot + 8, length(d.off, "station")));
   parts.push(label(x(d.off + 0.16), y(d.at) + 4, `carries ${quantity(d.force, "force")}`, { class: "force" }));
   parts.push(label(x(d.off + 0.16), y(d.at) - 11, `pinned ${length(d.at, "station")} up`, { class: "force" }));
-  if (d.rail) parts.push(label(Math.max(6, x(-2.25)), y(d.rail) + 18, `permanent rail, ${length(d.rail, "station")} up`, { class: "bodydim" }));
+  const rail = `permanent rail, ${d.rail ? length(d.rail, "station") : ""} up`;
+  const from = Math.max(6, x(-2.25));
+  if (d.rail && rail.length * 6.3 < x(-d.post.wide) - from) parts.push(label(from, y(d.rail) + 18, rail, { class: "bodydim" }));
   parts.push(label(x(0), y(Math.max(d.post.above, top)) - 8, `post ${d.post.name}`, { class: "bodydim", "text-anchor": "middle" }), label(x(d.off), height - 2, "loose", { class: "bodydim", "text-anchor": "middle" }));
   svg.append(...parts);
 }
