@@ -2,6 +2,7 @@
 
 import math
 import re
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
@@ -426,3 +427,15 @@ def test_a_run_without_a_straight_between_its_bends_says_so():
     assert all(not o.way.splices_m for o in run.options)
     assert any("takes a splice" in s.text("us") for s in tie_advice(run))
     assert run_facts(made, run)
+
+
+@pytest.mark.parametrize("share", [0.2, 0.5, 0.83])
+def test_wherever_a_splice_is_said_every_rule_of_splices_is_kept(share):
+    """On every demo line with line wires: clear of posts, pieces that lap without a gap, and counted once."""
+    for it in [f for f in demo_fences() if plan(f).fabric is not None and plan(f).fabric.wires]:
+        at = share * plan(it).course.length_m
+        made = plan(edited(it, {"do": "pull_from", "at_m": at, "way": "both", "splice_m": at}))
+        assert made.rolls.rolls.splices == len(made.rolls.splices)
+        assert all(s.clear_m >= it.decisions.splice_clear_m - 1e-3 for s in made.rolls.splices)
+        for a, b in pairwise(made.rolls.pieces):
+            assert a.run != b.run or b.from_m <= a.to_m + 1e-6
