@@ -42,6 +42,9 @@ def test_every_demo_line_has_its_page_and_its_sheets(client, scope):
         for k, run in enumerate(data["runs"]):
             assert len(run["seasons"]["pull"]) == len(run["seasons"]["temps"]) == len(run["seasons"]["out"])
             assert sum(w["taken"] for w in run["ways"]) == 1
+            for way in run["ways"]:
+                if way["left"]:  # nowhere is more than half of a curve out
+                    assert 0.49 < way["left"][0] <= way["left"][1] <= 1.0
             for units in ("us", "metric"):
                 sheet = client.get(f"/jobs/{one}/pull-sheet?run={k}&units={units}")
                 assert sheet.status_code == 200 and run["name"] in sheet.text

@@ -108,7 +108,7 @@ function wayRow(way) {
   const cost = [hours(way.minutes), way.splices && `${way.splices} splice${way.splices > 1 ? "s" : ""} more`, way.recut && "rolls cut anew", way.ends && `${way.ends} braced post${way.ends > 1 ? "s" : ""} more`].filter(Boolean).join(", ");
   const verb = way.ends ? "End it there" : "Pull it so";
   const act = way.taken ? html("b", {}, way.said ? "as you said" : "taken") : html("button", { class: "link", onclick: () => take(way) }, verb);
-  return html("tr", { class: way.taken ? "now" : "" }, html("th", { scope: "row" }, say(way.words)), html("td", { class: `num ${way.enough ? "yes" : "no"}` }, `${quantity(way.keeps, "share")}`), html("td", { class: "num" }, quantity(way.least, "force")), html("td", {}, cost), html("td", {}, act));
+  return html("tr", { class: way.taken ? "now" : "" }, html("th", { scope: "row" }, say(way.words)), html("td", { class: `num ${way.enough ? "yes" : "no"}` }, `${quantity(way.keeps, "share")}`), html("td", { class: "num" }, quantity(way.least, "force"), ...(way.left ? [html("small", {}, `curve left ${quantity(way.left[0], "share").replace(" %", "")} to ${quantity(way.left[1], "share")}`)] : [])), html("td", {}, cost), html("td", {}, act));
 }
 
 function waysPanel(r) {
@@ -123,7 +123,7 @@ function waysPanel(r) {
     ...forget,
     ...bends,
     ...r.advice.map((a) => html("p", { class: "advice" }, say(a))),
-    ...(r.ok ? [] : [html("p", { class: "caution" }, "Pulled so it leaves a part of the run slack. End the run at a bend, or splice it in the straight beyond.")]),
+    ...(r.ok ? [] : [html("p", { class: "caution" }, !r.carries ? "The pullers are loaded beyond what they may carry: more of them, or stronger ones." : r.bends.length ? "Pulled so it leaves a part of the run slack. End the run at a bend, or splice it in the straight beyond." : "So short a run loses much of its pull as it is tied: end clips, or a splice in its middle, keep more of it.")]),
   ];
 }
 

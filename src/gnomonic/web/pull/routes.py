@@ -127,6 +127,7 @@ def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
         "hand": goal.pull_n <= 0,
         "pull": goal.pull_n,
         "ok": ok(run),
+        "carries": run.carries or goal.pull_n <= 0,
         "verdict": said(verdict(run)),
         "relax": relax,
         "bends": [
@@ -204,6 +205,7 @@ def _way(run: RunPull, k: int, option: Option) -> Json:
         "keeps": option.keeps,
         "least": option.way.least_n,
         "most": option.way.greatest_n,
+        "left": _curve_left(run, option),
         "enough": option.keeps >= rule("least_share"),
         "minutes": option.minutes,
         "splices": option.splices,
@@ -213,6 +215,14 @@ def _way(run: RunPull, k: int, option: Option) -> Json:
         "recut": option.recut,
         "edits": edits,
     }
+
+
+def _curve_left(run: RunPull, option: Option) -> list[float] | None:
+    """Least and greatest share of the curve that is left anywhere along the run once it is tied; none of a straight wire."""
+    outs = [[o for o in run.drawn.bar.out(n) if o is not None] for n in (option.way.greatest_n, option.way.least_n)]
+    if not all(outs) or not run.drawn.known:
+        return None
+    return [round(1 - max(outs[0]), 4), round(1 - min(outs[1]), 4)]
 
 
 def _dummy(it: Planned, run: RunPull, start: bool) -> Json | None:
