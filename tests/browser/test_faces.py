@@ -23,7 +23,6 @@ JOB_PAGES = [
     "/lines",
     "/pull",
     "/pull#gear",
-    "/pull#year",
     "/pull-sheet",
     "/print-all",
     "/marking",

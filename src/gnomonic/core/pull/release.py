@@ -9,8 +9,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from scipy.optimize import brentq
-
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.pull.path import Path, Pulled, Stretch, pulled
 
@@ -81,6 +79,8 @@ def let_go_joined(bar: Bar, sides: Sequence[Path], pull_n: float, slip_m: float)
 
 def _let_go(bar: Bar, sides: Sequence[tuple[Path, Pulled]], pull_n: float, slip_m: float) -> tuple[list[_Slide], float]:
     """Every side with its end at the one pull at which together they gave back so much; what is left over when that is none."""
+
+    from scipy.optimize import brentq  # half a second to load: not for those who never let go
 
     def lost(end_n: float) -> float:
         return sum(_slide(path, bar, before, end_n).lost_m for path, before in sides)
