@@ -88,7 +88,7 @@ function setWarm(t) {
   at("warm").value = t;
   for (const b of at("seasons").children) b.setAttribute("aria-pressed", "false");
   if (strip.data) strip.data.tension = tension();
-  strip.queue();
+  strip.redraw("tension");
   said();
   if (open === "year" && run()) yearView(at("yearview"), run(), pulls.climate, warm);
 }

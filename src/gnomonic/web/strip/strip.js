@@ -99,6 +99,12 @@ export class Strip extends EventTarget {
     return group;
   }
 
+  // Draws one lane anew, at once.
+  redraw(key) {
+    if (this.waiting || !this.lanes?.[key]) return this.queue();
+    return this.svg.querySelector(`.lane.${key}`)?.replaceWith(this.drawLane(this.lanes[key]));
+  }
+
   // Draws anew before the next frame, once however often it is asked for.
   queue() {
     this.waiting ||= requestAnimationFrame(() => this.draw());
