@@ -43,6 +43,12 @@ def snags_of(it, made, day=TODAY):
     return [s for s in snags.snags(it, made, day) if s.code != "unmarked"]
 
 
+def edit_page(client, job, **change):
+    """An edit of a job as its page sends it, on the version it stands at."""
+    version = client.get(f"/api/v1/jobs/{job}/plan").json()["version"]
+    return client.post(f"/api/v1/jobs/{job}/edits", json={"base": version, "edit": change})
+
+
 def run(*words, stdin=None, cwd=None):
     """A command of the program, as from a shell."""
     environment = {**os.environ, "PYTHONPATH": str(HOME / "src")}

@@ -439,3 +439,25 @@ def test_wherever_a_splice_is_said_every_rule_of_splices_is_kept(share):
         assert all(s.clear_m >= it.decisions.splice_clear_m - 1e-3 for s in made.rolls.splices)
         for a, b in pairwise(made.rolls.pieces):
             assert a.run != b.run or b.from_m <= a.to_m + 1e-6
+
+
+def test_what_was_said_last_of_a_run_holds_for_its_rolls_too():
+    """Both ways to a splice, then from one end: the splice goes back to where the rolls had it, wherever in the run it was said."""
+    usual = plan(ZIGZAG).rolls.splices
+    both = edited(ZIGZAG, {"do": "pull_from", "at_m": 60.0, "way": "both", "splice_m": 45.0})
+    after = edited(both, {"do": "pull_from", "at_m": 61.0, "way": "start"})
+    assert plan(both).rolls.splices != usual == plan(after).rolls.splices
+    run = pulls(after)[1].runs[0]
+    assert run.option.said and run.option.way.parts[0].way == "start"
+
+
+def test_the_first_year_and_the_dummy_brace_are_told_with_their_reasons():
+    """8 % of low-carbon fabric's tension, from memory; 2800 N at hp of the fabric's pull over its member's height, at the foot the rest."""
+    made, run = _first(STRAIGHT)
+    facts = {f.name: f for f in run_facts(made, run)}
+    assert facts["First year"].value.v["share"][0] == 0.08 and facts["First year"].why.source == "from memory"
+    brace = dummy_of(made, run, ends_pulled(run)[0])
+    foot = made.limits.clearance_m + run.drawn.at_m
+    assert brace.member_n == pytest.approx(run.drawn.aim.pull_n * foot / brace.member_at_m)
+    assert facts["Dummy brace"].value.v["member"][0] == pytest.approx(brace.member_n)
+    assert brace.member_at_m > made.fence_height_m

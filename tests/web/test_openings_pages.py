@@ -2,6 +2,7 @@
 
 import pytest
 from fastapi.testclient import TestClient
+from places import edit_page as edit
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
@@ -22,11 +23,6 @@ def job(scope):
 
 def openings(client, job):
     return client.get(f"/api/v1/jobs/{job}/openings").json()
-
-
-def edit(client, job, **change):
-    version = client.get(f"/api/v1/jobs/{job}/plan").json()["version"]
-    return client.post(f"/api/v1/jobs/{job}/edits", json={"base": version, "edit": change})
 
 
 def test_every_demo_line_has_its_page_and_its_sheets(client, scope):

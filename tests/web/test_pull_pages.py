@@ -6,6 +6,7 @@ from itertools import pairwise
 
 import pytest
 from fastapi.testclient import TestClient
+from places import edit_page as edit
 from zigzag import zigzag
 
 from gnomonic.demo.load import single_jobs
@@ -25,11 +26,6 @@ def job(scope):
 
 def pulls(client, job):
     return client.get(f"/api/v1/jobs/{job}/pulls").json()
-
-
-def edit(client, job, **change):
-    version = client.get(f"/api/v1/jobs/{job}/plan").json()["version"]
-    return client.post(f"/api/v1/jobs/{job}/edits", json={"base": version, "edit": change})
 
 
 def test_every_demo_line_has_its_page_and_its_sheets(client, scope):

@@ -8,9 +8,8 @@ from pydantic import Field
 from gnomonic.core.calc.parts import Answer, Input, NotNegative, Positive, why
 from gnomonic.core.errors import BadInput
 from gnomonic.core.pull.dummy import dummy
-from gnomonic.core.pull.gear import joints, takes, ties
+from gnomonic.core.pull.gear import joints, rule, takes, ties
 
-HAND_M = 0.1524  # what a hand holds of a tail and breaks off: common practice
 Thick = Annotated[float, Field(allow_inf_nan=False, gt=0, le=0.02)]
 
 
@@ -43,14 +42,14 @@ def calc_tieoff(q: TieoffInput) -> Answer:
         tie = ties()[q.method]
         fits = thick <= tie.thick_m
         round_m, turned = math.pi * (q.post_m + thick), q.turns * math.pi * 2 * thick
-        tail = round_m + turned + HAND_M
-        worked = f"round the post {round_m * 1000:.0f} mm, {q.turns} turns {turned * 1000:.0f} mm, {HAND_M * 1000:.0f} mm in the hand"
+        tail = round_m + turned + rule("hand_m")
+        worked = f"round the post {round_m * 1000:.0f} mm, {q.turns} turns {turned * 1000:.0f} mm, {rule('hand_m') * 1000:.0f} mm in the hand"
         slip, minutes, steps, tools, reason, source = tie.slip_m, tie.minutes, tie.steps, tie.tools, tie.reason, tie.source  # fmt: skip
     else:
         joint = joints()[q.method]
         fits = takes(joint, [w.d_m for w in q.wires])
-        tail = 0.3048 + HAND_M
-        worked = f"an overlap of 305 mm and {HAND_M * 1000:.0f} mm in the hand on each side"
+        tail = rule("overlap_m") + rule("hand_m")
+        worked = f"an overlap of {rule('overlap_m') * 1000:.0f} mm and {rule('hand_m') * 1000:.0f} mm in the hand on each side"
         slip, minutes, steps, tools, reason, source = joint.slip_m, joint.minutes, joint.steps, joint.tools, joint.reason, joint.source  # fmt: skip
     enough = None if q.tail_m is None else q.tail_m >= tail - 0.005
     return {

@@ -96,6 +96,11 @@ class Fabric(Sourced):
         sizes = [outer, *[filler] * (self.wires - 2), outer]
         return tuple(Crimped(d, self.curve_m or curve.curve_m, self.wave_m or curve.wave_m) for d in sizes)
 
+    @property
+    def curve(self) -> "CurveClass | None":
+        """The class of its line wires' curve; none of a mesh."""
+        return curves()[self.tensile] if self.spacing_in else None
+
     @cached_property
     def working_n(self) -> tuple[float, ...]:
         """What every line wire is pulled to at most, by its section; empty where half the curve alone says."""

@@ -133,6 +133,10 @@ class Fence:
             return None
         return next((a for a in self.own.asked if abs(a.at_m - at_m) < NEAR_POST_M), None)
 
+    def pulled_from(self, low_m: float, high_m: float) -> PullWay | None:
+        """From where the run between two stations is said to be pulled; what was said last holds."""
+        return next((w for w in reversed(self.own.pull.ways) if low_m < w.at_m < high_m), None)
+
     def on_hand_m(self, worn: bool) -> tuple[float, ...]:
         """Offcuts on hand of the fabric that hangs here, sound or worn."""
         own = self.own.barrier.label

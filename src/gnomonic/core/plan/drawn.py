@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from gnomonic.core.demand.section import HungLayer, Section
 from gnomonic.core.fabric.bar import Bar, bar
-from gnomonic.core.fabric.fabrics import Wire
+from gnomonic.core.fabric.fabrics import CurveClass, Wire
 from gnomonic.core.fabric.wire import Crimped
+from gnomonic.core.finish.cable import GRAVITY
 from gnomonic.core.pull.aim import Aim, Days, aim
 from gnomonic.core.pull.gear import (
     Joint,
@@ -18,8 +19,6 @@ from gnomonic.core.pull.gear import (
     ties,
 )
 
-GRAVITY = 9.80665
-
 MESH = Bar(((Crimped(0.0025), 1),))  # stands for a mesh whose own give is not known: only friction is followed
 
 
@@ -27,7 +26,8 @@ MESH = Bar(((Crimped(0.0025), 1),))  # stands for a mesh whose own give is not k
 class Drawn:
     """What is drawn at once along a run: one fabric by its bar, or strands of one kind one after the other.
 
-    ``at_m`` is where its pull acts over its lower edge; ``known`` false where the mesh's own give is not on file.
+    ``at_m`` is where its pull acts over its lower edge; ``known`` false where the mesh's own give is not on file;
+    ``curve`` the class of its wires' curve, none where they have none.
     """
 
     title: str
@@ -42,11 +42,16 @@ class Drawn:
     tie: Tie
     tie_key: str
     joint: Joint
-    joint_key: str
     aim: Aim
     fabric: bool
     barbs: bool
     wires: int
+    curve: CurveClass | None
+
+    @property
+    def relaxed_share(self) -> float:
+        """What of its tension the first year takes."""
+        return self.curve.relax_share if self.curve else rule("strand_relaxed_share")
 
 
 def drawn_on(section: Section, days: Days) -> list[Drawn]:
@@ -82,8 +87,8 @@ def fabric_drawn(section: Section, layer: HungLayer, days: Days) -> Drawn:
     tie = section.school("ends") or ENDED.get(fabric.kind, "clip" if fabric.tensile == "high" else "tie")
     joint = section.school("splice") or LAPPED.get(fabric.kind, "sleeve")
     return Drawn(
-        fabric.label, hung, known, 1, layer.bottom_m, fabric.height_m, at, fabric.mass_kg_m, fabric.stay_m, ties()[tie], tie, joints()[joint], joint,
-        goal, True, False, fabric.wires,
+        fabric.label, hung, known, 1, layer.bottom_m, fabric.height_m, at, fabric.mass_kg_m, fabric.stay_m, ties()[tie], tie, joints()[joint],
+        goal, True, False, fabric.wires, fabric.curve,
     )  # fmt: skip
 
 
@@ -96,7 +101,7 @@ def strand_drawn(section: Section, key: str, wire: Wire, count: int, heights: Se
     foot = min(heights)
     mass = wire.steel.ea_n / wire.steel.e_pa * 7850.0
     return Drawn(
-        wire.word, hung, True, count, foot, 0.0, 0.0, mass, 0.0, ties()[tie], tie, joints()[joint], joint, goal, False, wire.barbs, 1,
+        wire.word, hung, True, count, foot, 0.0, 0.0, mass, 0.0, ties()[tie], tie, joints()[joint], goal, False, wire.barbs, 1, None,
     )  # fmt: skip
 
 

@@ -194,16 +194,13 @@ def _parted(
 
     The splice is made where one is allowed that lies nearest to the place that was said; none where none is.
     """
-    lap, windows = rules.overlap_m, rules.splice_windows(need) if need.posts_m is not None else []
-    cuts = []
-    for way in fence.own.pull.ways:
-        if way.splice_m is None or not windows or not stations[0] < way.splice_m < stations[-1]:
-            continue
-        asked = float(np.interp(way.splice_m, stations, along)) + lap / 2
-        cuts.append(min((min(max(asked, a), b) for a, b in windows), key=lambda c: abs(c - asked)))
-    if not cuts or need.posts_m is None:
+    way = fence.pulled_from(float(stations[0]), float(stations[-1]))
+    windows = rules.splice_windows(need)
+    if way is None or way.splice_m is None or need.posts_m is None or not windows:
         return [(need, first, along, stations)]
-    cut, posts = cuts[-1], need.posts_m  # what was said last holds
+    posts, lap = need.posts_m, rules.overlap_m
+    asked = float(np.interp(way.splice_m, stations, along)) + lap / 2
+    cut = min((min(max(asked, a), b) for a, b in windows), key=lambda c: abs(c - asked))
     start = cut - lap
     barred = tuple((a - start, b - start) for a, b in need.barred)
     before = RunNeed(cut, tuple(p for p in posts if p <= start), (need.shut[0], 0), need.barred)

@@ -56,6 +56,11 @@ class Option:
     said: bool = False
     recut: bool = False
 
+    @property
+    def enough(self) -> bool:
+        """Whether no place keeps so little of the pull that it hangs visibly slacker than its neighbours."""
+        return self.keeps >= rule("least_share")
+
 
 @dataclass(frozen=True, slots=True)
 class Support:
@@ -86,7 +91,6 @@ class RunPull:
     chosen: int
     kind: Puller
     count: int
-    asked: int
     hooks: tuple[Hooked, ...]
     supports: tuple[Support, ...]
     risks: tuple[Holding, ...]
@@ -143,13 +147,10 @@ def stretching(fence: Fence, plan: Plan, day_c: float) -> Stretching:
     return Stretching(of, day, ask.temp_c is not None, tuple(found), tuple(many))
 
 
-MILD_C = 15.0
-
-
 def bent_runs(fence: Fence, plan: Plan) -> list[RunPull]:
     """Runs whose fabric is drawn round bends, as they are pulled on a mild day."""
     of = climate(fence.job.climate)
-    day = min(max(MILD_C, of.coldest_c), of.hottest_c)
+    day = min(max(rule("mild_c"), of.coldest_c), of.hottest_c)
     if not plan.section.layers or not plan.section.layers[0].fabric.line_wires:
         return []
     found = []
@@ -200,7 +201,7 @@ def _run(fence: Fence, plan: Plan, number: int, drawn: Drawn) -> RunPull:
     count = asked if asked and drawn.fabric else needed
     made = RunPull(
         number, low, high, drawn, tuple(p.index for p in posts), along, tuple(stations), path, bears, over, spare, gives, options, chosen, kind, count,
-        asked, hooked(drawn.aim.pull_n, at, high_m, count) if count else (), (), tuple(h for h in plan.holds if h.why == "bend" and low < plan.posts[h.post].station_m < high),
+        hooked(drawn.aim.pull_n, at, high_m, count) if count else (), (), tuple(h for h in plan.holds if h.why == "bend" and low < plan.posts[h.post].station_m < high),
     )  # fmt: skip
     return made if not drawn.fabric else _with_supports(made)
 
@@ -295,7 +296,7 @@ def _options(
     there = [float(np.interp((s.from_m + s.at_m) / 2, stations, along)) for s in plan.rolls.splices if low < s.at_m < high] if drawn.fabric else []  # fmt: skip
     ways = [w for w in _searched(search) if w.ends_m or not _is_there(w, there)]
     ways += [Way((both_ways(search.path, search.bar, search.pull_n, s, search.gives.splice_m),)) for s in there]
-    said = next((w for w in reversed(fence.own.pull.ways) if low < w.at_m < high), None)
+    said = fence.pulled_from(low, high)
     own = _said(search, said, there, (stations, along)) if said and drawn.fabric else None
     made = [_option(w, search, drawn, there, own is not None and w == own) for w in ways]
     if own is not None and not any(o.said for o in made):
@@ -305,7 +306,7 @@ def _options(
     if taken is None:
         # ended at a bend it would be two runs, and rolls are cut anew for a splice elsewhere: both are the fencer's to say
         whole = [k for k, o in enumerate(made) if not o.ends and not o.recut]
-        enough = [k for k in whole if made[k].keeps >= rule("least_share")]
+        enough = [k for k in whole if made[k].enough]
         taken = (
             min(enough, key=lambda k: (made[k].minutes, -made[k].keeps))
             if enough
@@ -341,16 +342,13 @@ def _said(
     return Way((one_way(search.path, search.bar, search.pull_n, start, g.tie_m + (g.start_m if start else g.end_m)),))
 
 
-END_MINUTES = 240.0  # a braced post within a run, from hole to brace wire: from memory
-
-
 def _option(way: Way, search: Search, drawn: Drawn, there: Sequence[float], said: bool) -> Option:
     recut = any(min((abs(s - t) for t in there), default=math.inf) > SAME_SPLICE_M for s in way.splices_m)
     more = max(0, len(way.splices_m) - len(there))
     minutes = (
         way.pulls * (rule("set_up_min") + rule("draw_min"))
         + more * drawn.wires * drawn.joint.minutes
-        + len(way.ends_m) * (END_MINUTES + 2 * drawn.wires * drawn.tie.minutes)
+        + len(way.ends_m) * (rule("end_min") + 2 * drawn.wires * drawn.tie.minutes)
     )
     keeps = way.least_n / search.pull_n if search.pull_n else 0.0
     return Option(way, minutes, more, len(way.ends_m), keeps, said, recut)

@@ -11,7 +11,7 @@ from typing import Literal
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.wire import ALPHA_STEEL
 
-By = Literal["curve", "working", "ends", "gear"]
+By = Literal["curve", "working", "ends"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,8 +35,8 @@ class Days:
 
 @dataclass(frozen=True, slots=True)
 class Aim:
-    """What is pulled to today and what decides it: half the curve on the coldest night, the working tension today, what the
-    ends hold on the coldest night, or what the pullers may carry.  ``slack_n`` is the pull today under which it hangs slack on the
+    """What is pulled to today and what decides it: half the curve on the coldest night, the working tension today, or what the
+    ends hold on the coldest night.  ``slack_n`` is the pull today under which it hangs slack on the
     hottest day; ``slack`` when more than that is not allowed."""
 
     pull_n: float
@@ -52,10 +52,8 @@ class Aim:
         return self.hot_n <= 0
 
 
-def aim(
-    bar: Bar, days: Days, working_n: Sequence[float] = (), ends_n: float | None = None, gear_n: float | None = None
-) -> Aim:
-    """The pull of the day on wires of a bar: the least of what half the curve, the working tension, the ends and the gear allow.
+def aim(bar: Bar, days: Days, working_n: Sequence[float] = (), ends_n: float | None = None) -> Aim:
+    """The pull of the day on wires of a bar: the least of what half the curve, the working tension and the ends allow.
 
     ``working_n`` is what each kind of wire is pulled to at most, ``ends_n`` what the ends are designed for on the coldest night.
 
@@ -73,8 +71,6 @@ def aim(
         limits.append((min(w.strain(n) for w, n in zip(wires, working_n, strict=True)), "working"))
     if ends_n is not None:
         limits.append((bar.strain(ends_n) - cold, "ends"))
-    if gear_n is not None:
-        limits.append((bar.strain(gear_n), "gear"))
     strain, by = min(limits)
     pull = bar.pull_n(max(0.0, strain))
     slack = bar.pull_n(ALPHA_STEEL * days.rise_k)

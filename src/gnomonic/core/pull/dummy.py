@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.pull.gear import rule
+from gnomonic.core.units import FOOT_M
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,4 +55,11 @@ def dummy(
     if cut <= 0:
         raise BadInput("off_m", f"off_m is {off:g}: the two posts alone take {sum(wide_m) / 2:g} of it")
     member = pull_n * pull_at_m / at
-    return Dummy(off, at, cut, member, pull_n - member, math.ceil((at + 0.15 + 0.6) / 0.3048) * 0.3048)
+    return Dummy(
+        off,
+        at,
+        cut,
+        member,
+        pull_n - member,
+        math.ceil((at + rule("dummy_head_m") + rule("dummy_hole_m")) / FOOT_M) * FOOT_M,
+    )

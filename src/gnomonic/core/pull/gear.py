@@ -109,11 +109,6 @@ def rule(key: str) -> float:
     return _rules()[key].value
 
 
-def rule_reason(key: str) -> str:
-    """Why a rule is as it is."""
-    return _rules()[key].reason
-
-
 def puller(key: str) -> Puller:
     """A puller by its key.  Raises BadInput (``puller``)."""
     if key not in pullers():

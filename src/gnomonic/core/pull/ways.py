@@ -36,7 +36,7 @@ class Gives:
 class Part:
     """A run, or what of it lies between two posts it is ended on, pulled one way.
 
-    ``stretches`` is the pull along it (stations of the run) while it is drawn, ``after`` once it is tied and let go.
+    ``stretches`` is the pull along it (stations of the run) while it is drawn, ``after`` once it is tied and let go; ``end_n`` is what is left then at the end or the joint that was let go.
     """
 
     from_m: float
@@ -47,7 +47,7 @@ class Part:
     stretches: Pulled
     after: Pulled
     affected_m: float
-    slack_m: float
+    end_n: float
 
     @property
     def least_n(self) -> float:
@@ -105,7 +105,7 @@ def one_way(path: Path, bar: Bar, pull_n: float, from_start: bool, give_m: float
         _placed(before, path.length_m, not from_start, at_m),
         _placed(freed.stretches, path.length_m, not from_start, at_m),
         freed.affected_m,
-        freed.slack_m,
+        freed.end_n,
     )
 
 
@@ -127,7 +127,7 @@ def both_ways(path: Path, bar: Bar, pull_n: float, splice_m: float, give_m: floa
         tuple(place[0]),
         tuple(place[1]),
         max(f.affected_m for f in freed),
-        freed[0].slack_m,
+        freed[0].end_n,
     )
 
 

@@ -4,20 +4,15 @@ import math
 from dataclasses import dataclass
 from itertools import pairwise
 
-from gnomonic.core.fabric.fabrics import curves
 from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.plan.stretch import RunPull, tail_m
-from gnomonic.core.pull.gear import pullers_needed
+from gnomonic.core.pull.gear import pullers_needed, rule
 from gnomonic.core.pull.path import greatest
-from gnomonic.core.pull.soft import half_soft_n
+from gnomonic.core.pull.soft import half_soft_n, softened
 from gnomonic.core.say import Say, Values, Why
 from gnomonic.core.tell.facts import METHOD, Fact
-from gnomonic.core.tell.pulling import left_at_end
-
-SLIPS_M = (0.010, 0.025)
-
-GIVE_M = 0.127  # 4 to 6 in of sideways give at mid-bay: common practice
+from gnomonic.core.tell.pulling import dummy_of, ends_pulled, left_at_end
 
 SEEN_M = 0.02
 
@@ -25,7 +20,6 @@ BY = {
     "curve": "no wire past half its curve on the coldest night",
     "working": "the working tension of the wire",
     "ends": "what its ends are designed for on the coldest night",
-    "gear": "what the pullers may carry",
 }
 
 
@@ -54,7 +48,8 @@ def run_facts(plan: Plan, run: RunPull) -> list[Fact]:
             )
         )  # fmt: skip
     found += _gear(run)
-    found.append(_tying(plan, run))
+    found += [*_dummy(plan, run), _tying(plan, run)]
+    found += [_relaxed(run)] if d.known else []
     found += _pushed(plan, run)
     found += _risk(plan, run)
     return found
@@ -148,9 +143,7 @@ def soft_band(run: RunPull, yield_pa: float) -> float:
 
 def _soft(run: RunPull) -> list[Fact]:
     d = run.drawn
-    if not d.fabric or not any(w.curve_m for w, _ in d.bar.wires):
-        return []
-    kind = next((c for c in curves().values() if any(abs(w.curve_m - c.curve_m) < 1e-9 for w, _ in d.bar.wires)), None)
+    kind = d.curve
     if kind is None:
         return []
     low, high = (soft_band(run, y) for y in kind.yield_range_pa)
@@ -158,13 +151,18 @@ def _soft(run: RunPull) -> list[Fact]:
     if low >= elastic * 0.98:
         return []
     values: Values = {"low": (low, "force"), "high": (min(high, elastic), "force"), "usual": (soft_band(run, kind.yield_pa), "force"), "pull": (d.aim.pull_n, "force")}  # fmt: skip
+    wire, tension = max(
+        zip((w for w, _ in d.bar.wires), d.bar.wires_n(d.aim.pull_n), strict=True),
+        key=lambda row: row[1] / row[0].half_n,
+    )
+    values["set"] = f"{softened(wire, tension, kind.yield_pa).set_m * 1000:.1f} mm"
     return [
         Fact(
             "If its wire is soft",
             Say("half the curve may be out between {low} and {high}", values),
             Why(
                 "soft wire yields before half its curve is out and keeps part of the set: a crest carries σy·d³/6 and no more",
-                Say("about {usual} with a usual wire; the spring law says {pull} is safe. Measure the curve as it is drawn: stop when half of it is gone, whatever the gauge says", values),
+                Say("about {usual} with a usual wire; the spring law says {pull} is safe. Pulled to that it would keep {set} of its curve out for good. Measure the curve as it is drawn: stop when half of it is gone, whatever the gauge says", values),
                 METHOD + "8; yield values from memory",
             ),
         )
@@ -201,13 +199,14 @@ def _kept(run: RunPull) -> list[Fact]:
 
 def _lost(run: RunPull) -> list[Fact]:
     d = run.drawn
-    keeps = [left_at_end(run, slip) for slip in SLIPS_M]
-    values: Values = {"a": (SLIPS_M[0], "gap"), "b": (SLIPS_M[1], "gap"), "ka": (1 - keeps[0][0], "share"), "kb": (1 - keeps[1][0], "share"), "far": (keeps[1][1], "station"), "lean": (max(run.gives.start_m, run.gives.end_m), "gap")}  # fmt: skip
-    short = keeps[1][0] < keeps[0][0] - 0.08 and d.tie_key == "tie"
+    slips = rule("slip_least_m"), rule("slip_most_m")
+    keeps = [left_at_end(run, slip) for slip in slips]
+    values: Values = {"a": (slips[0], "gap"), "b": (slips[1], "gap"), "ka": (1 - keeps[0][0], "share"), "kb": (1 - keeps[1][0], "share"), "far": (keeps[1][1], "station"), "lean": (max(run.gives.start_m, run.gives.end_m), "gap")}  # fmt: skip
+    short = keeps[1][0] < keeps[0][0] - rule("clips_gain") and d.tie_key == "tie" and not run.option.way.splices_m
     told = " One-way end clips give less than half an inch: use them here." if short else ""
     return [
         Fact(
-            "Lost at tie-off",
+            "Lost at the splice" if run.option.way.splices_m else "Lost at tie-off",
             Say("{ka} by {a}, {kb} by {b}", values),
             Why(
                 "what runs back between bar and post is given back by the strain of the wire that slides: bends and drag keep it local, on a short free run it is everywhere",
@@ -333,6 +332,38 @@ def _tilt(plan: Plan, run: RunPull) -> float:
     return slope(0, 1) - slope(len(posts) - 2, len(posts) - 1)
 
 
+def _dummy(plan: Plan, run: RunPull) -> list[Fact]:
+    """What the dummy brace it is drawn from carries."""
+    found = []
+    for at_start in ends_pulled(run):
+        made = dummy_of(plan, run, at_start)
+        if made is None:
+            continue
+        values: Values = {"member": (made.member_n, "force"), "up": (made.member_at_m, "station"), "foot": (made.foot_n, "force"), "pull": (run.drawn.aim.pull_n, "force")}  # fmt: skip
+        found.append(
+            Fact(
+                "Dummy brace",
+                Say("its member carries {member}, {up} up", values),
+                Why(
+                    "the loose post turns about its foot: the member takes pull × its height / the member's, the foot the rest",
+                    Say("of {pull}; {foot} are pushed against the hole. The brace sees the moment the fence will give it", values),
+                    METHOD + "8, statics",
+                ),
+            )
+        )  # fmt: skip
+    return found
+
+
+def _relaxed(run: RunPull) -> Fact:
+    """What the first year takes of it."""
+    values: Values = {"share": (run.drawn.relaxed_share, "share"), "left": (run.option.way.least_n * (1 - run.drawn.relaxed_share), "force")}  # fmt: skip
+    return Fact(
+        "First year",
+        Say("takes about {share}: {left} left where it is least", values),
+        Why("knots and wraps bed in, steel creeps, posts settle", Say("go round it before the first winter and after it", values), "from memory"),
+    )  # fmt: skip
+
+
 def _tying(plan: Plan, run: RunPull) -> Fact:
     """What its ends and splices are: how many wires by which way, and how long that takes."""
     d = run.drawn
@@ -357,7 +388,11 @@ def _pushed(plan: Plan, run: RunPull) -> list[Fact]:
     if bay <= 0 or not run.drawn.known:
         return []
     pull = run.option.way.least_n
-    values: Values = {"push": (4 * pull * GIVE_M / bay, "force"), "bay": (bay, "station"), "give": (GIVE_M, "gap")}
+    values: Values = {
+        "push": (4 * pull * rule("give_m") / bay, "force"),
+        "bay": (bay, "station"),
+        "give": (rule("give_m"), "gap"),
+    }
     what = "the fabric" if run.drawn.fabric else "a strand"
     return [
         Fact(

@@ -2,6 +2,7 @@
 
 import math
 
+from gnomonic.core.finish.cable import GRAVITY
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import Plan
@@ -21,11 +22,11 @@ def tie_advice(run: RunPull) -> list[Say]:
         )
     if d.fabric and d.known and not takes(d.joint, [w.d_m for w, _ in d.bar.wires]):
         found.append(Say(f"A {d.joint.title} is not made for wire so thick or so thin: another splice there."))
-    if not d.fabric and d.tie_key == "turns" and run.option.keeps < rule("least_share"):
+    if not d.fabric and d.tie_key == "turns" and not run.option.enough:
         found.append(Say("So stiff a wire on so short a run loses most of its pull to a hair of slip: put a tensioner in it, or a bolt that draws it up."))  # fmt: skip
     if d.tie_key == "tie" and d.known and d.aim.pull_n > 0 and not run.option.way.splices_m:
         now, clip = (left_at_end(run, ties()[key].slip_m)[0] for key in ("tie", "clip"))
-        if clip - now > 0.08:
+        if clip - now > rule("clips_gain"):
             found.append(Say("With one-way end clips {clip} of the pull would stay at its end instead of {now}.", {"clip": (clip, "share"), "now": (now, "share")}))  # fmt: skip
     if d.fabric and d.known and run.path.bends and not any(o.way.splices_m for o in run.options):
         found.append(
@@ -55,7 +56,7 @@ def laying(plan: Plan, number: int | None = None) -> list[Say]:
         )
         grade = (high - low) / max(first.to_m - first.from_m, 0.1)
         weight = mass * sum(p.length_m for p in own)
-        push = weight * 9.80665 * math.sin(math.atan(abs(grade)))
+        push = weight * GRAVITY * math.sin(math.atan(abs(grade)))
         up = push < rule("roll_push_n")
         begin, end = (first.from_m, first.to_m) if (grade >= 0) == up else (first.to_m, first.from_m)
         name = f"Roll {int(stock[3:]) + 1}" if stock.startswith("new") else f"Offcut {int(stock[6:]) + 1}"

@@ -10,14 +10,6 @@ from gnomonic.core.pull.ways import Part
 from gnomonic.core.say import Say, Values
 from gnomonic.core.tell.pulling import dummy_of, ended, ends_pulled
 
-NEAR_BAR_M = 3.0
-
-TURN_M = 0.07  # wire a turn of a tensioner's drum takes up: from memory
-
-LOW_M = 0.05
-
-TOUCHES_M = 0.02  # nearer to the taut fabric than this a post is a high
-
 
 @dataclass(frozen=True, slots=True)
 class Done:
@@ -87,7 +79,6 @@ def _part_order(plan: Plan, run: RunPull, part: Part, n: int, values: Values) ->
                     "Never from a vehicle or a loader: nothing gives, nobody sees the wire, and it goes on pulling.",
                 )
             )
-    values["clear"] = (rule("bars_apart_m"), "station")
     over = _near_bar(plan, run, part)
     found.append(
         Done(
@@ -125,7 +116,7 @@ def _part_order(plan: Plan, run: RunPull, part: Part, n: int, values: Values) ->
 def _near_bar(plan: Plan, run: RunPull, part: Part) -> str:
     """Humps the bar comes over as it is drawn."""
     at = part.splice_m if part.splice_m is not None else part.from_m if part.way == "start" else part.to_m
-    near = [h for h in run.bears if abs(run.along_m[h.index] - at) < NEAR_BAR_M]
+    near = [h for h in run.bears if abs(run.along_m[h.index] - at) < rule("near_bar_m")]
     if not near:
         return ""
     names = ", ".join(plan.posts[run.posts[h.index]].name for h in near)
@@ -135,10 +126,10 @@ def _near_bar(plan: Plan, run: RunPull, part: Part) -> str:
 def _lows(plan: Plan, run: RunPull, part: Part | None = None) -> tuple[list[tuple[float, str]], list[str]]:
     """Posts of a run, or of a part of it, that the taut fabric hangs over, with how far; and the highs beside them that it touches."""
     ends = (0.0, run.path.length_m) if part is None else (part.from_m, part.to_m)
-    touches = [over <= TOUCHES_M for over in run.over_m]
+    touches = [over <= rule("touches_m") for over in run.over_m]
     inner = [k for k in range(1, len(run.posts) - 1) if ends[0] < run.along_m[k] < ends[1]]
     name = [plan.posts[k].name for k in run.posts]
-    lows = [(run.over_m[k], name[k]) for k in inner if run.over_m[k] > LOW_M]
+    lows = [(run.over_m[k], name[k]) for k in inner if run.over_m[k] > rule("low_m")]
     return lows, [name[k] for k in inner if touches[k] and not (touches[k - 1] and touches[k + 1])]
 
 
@@ -190,7 +181,7 @@ def _strand_order(whole: Stretching, run: RunPull) -> list[Done]:
         )
     if d.tie_key == "tensioner":
         up = sum(run.option.way.parts[0].take_up_m)
-        values |= {"up": (up, "gap"), "turns": f"{up / TURN_M:.1f}"}
+        values |= {"up": (up, "gap"), "turns": f"{up / rule('drum_turn_m'):.1f}"}
         turned = "Each takes {up} to come up from hand-tight, about {turns} turns of a tensioner’s drum."
         found.append(Done(Say(turned, values)))
     found.append(Done(Say("Go round the tensioners again after a month, and before the first winter." if d.tie_key == "tensioner" else "Look at it again after a month: take up at an end or at a splice, never by kinking.")))  # fmt: skip

@@ -3,7 +3,6 @@
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.plan.stretch import Option, RunPull
 from gnomonic.core.pull.dummy import Dummy, dummy
-from gnomonic.core.pull.gear import rule
 from gnomonic.core.pull.ways import Part, both_ways, one_way
 from gnomonic.core.say import Say, Values
 
@@ -41,15 +40,14 @@ def verdict(run: RunPull) -> Say:
     each = " a strand" if not run.drawn.fabric else ""
     if not run.carries:
         return Say(f"the pullers don't carry {{pull}}{each}", values)
-    low = run.option.keeps < rule("least_share")
-    return Say(f"{{pull}}{each}; {'only ' if low else ''}{{keeps}} of it stays where it is least", values)
+    return Say(f"{{pull}}{each}; {'' if run.option.enough else 'only '}{{keeps}} of it stays where it is least", values)
 
 
 def ok(run: RunPull) -> bool:
     """Whether a run can be pulled so, and keeps enough everywhere."""
     if run.drawn.aim.pull_n <= 0:
         return True
-    return run.carries and run.option.keeps >= rule("least_share") and not run.drawn.aim.slack
+    return run.carries and run.option.enough and not run.drawn.aim.slack
 
 
 def dummy_of(plan: Plan, run: RunPull, at_start: bool) -> Dummy | None:
@@ -91,5 +89,4 @@ def left_at_end(run: RunPull, tie_m: float) -> tuple[float, float]:
     else:
         start = part.way == "start"
         again = one_way(path, d.bar, d.aim.pull_n, start, tie_m + (g.start_m if start else g.end_m))
-    left = next(s.start_n for s in again.after if part.splice_m is not None and s.from_m >= part.splice_m - part.from_m - 1e-6) if part.splice_m is not None else again.after[0].start_n if part.way == "start" else again.after[-1].end_n  # fmt: skip
-    return left / d.aim.pull_n, again.affected_m
+    return again.end_n / d.aim.pull_n, again.affected_m

@@ -116,10 +116,11 @@ function waysPanel(r) {
   const heads = [...["Pulled", "Kept", "Least", "Takes"].map((t) => html("th", { scope: "col" }, t)), html("td", {})];
   const rows = [...r.ways].sort((a, b) => b.taken - a.taken || b.keeps - a.keeps).map(wayRow);
   const said_ = r.ways.find((w) => w.said);
-  const forget = said_ ? [html("p", {}, html("button", { class: "link", onclick: () => job.edit({ do: "pull_from", at_m: (r.from + r.to) / 2, way: "" }) }, "Take the best again"))] : [];
+  const forget = said_ ? [html("p", {}, html("button", { class: "link", onclick: () => job.edit({ do: "pull_from", at_m: r.about, way: "" }) }, "Take the best again"))] : [];
   const bends = r.bends.length ? [html("p", { class: "quiet" }, "Drawn round ", r.bends.map((b) => `${quantity(b.deg, "angle")} at ${length(b.at, "station")}`).join(", "), ". Behind each bend and high some of the pull is gone.")] : [];
   return [
     html("div", { class: "tablebox" }, html("table", { class: "plain-table waystable" }, html("caption", {}, "Every way, once it is tied and let go"), html("thead", {}, html("tr", {}, ...heads)), html("tbody", {}, ...rows))),
+    html("p", { class: "quiet" }, "Hours are from memory: some of an hour a pull, four for a braced post, minutes a wire for ends and splices."),
     ...forget,
     ...bends,
     ...r.advice.map((a) => html("p", { class: "advice" }, say(a))),
@@ -146,7 +147,7 @@ function gearPanel(r) {
     ...(r.dummy.length ? [html("h2", {}, "The dummy brace, to scale"), html("p", { class: "quiet" }, `A loose post ${length(r.dummy[0].long, "station")} long, a cross member cut ${length(r.dummy[0].cut, "cut")}, shims; reused from pull to pull. At its foot it pushes ${quantity(r.dummy[0].foot, "force")} against its hole.`)] : [html("p", { class: "quiet" }, r.fabric && !r.hand ? "Drawn together in the middle: no dummy brace, both terminals carry it from the start." : "No dummy brace: drawn from the post itself.")]),
     html("p", { class: "quiet" }, `Tools: ${r.tools.join(", ")}.`),
     ...(pulls.moves.length > 1 ? [html("h2", {}, "One dummy brace, moved from pull to pull"), html("ol", { class: "parts" }, ...pulls.moves.map((m) => html("li", {}, `${m.name}, beyond the post at ${length(m.at, "station")}${m.carried ? `, carried ${length(m.carried, "station")}` : ""}`)))] : []),
-    ...(supports.length ? [html("h2", {}, "Temporary supports"), html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["At", "Station", "Travels", "Knots pass"].map((t) => html("th", { scope: "col" }, t)))), html("tbody", {}, ...supports))] : []),
+    ...(supports.length ? [html("h2", {}, "Temporary supports"), html("p", { class: "quiet" }, "How far the fabric moves past each while it is drawn: what the wires take up between there and the fixed end."), html("table", { class: "plain-table" }, html("thead", {}, html("tr", {}, ...["At", "Station", "Travels", "Knots pass"].map((t) => html("th", { scope: "col" }, t)))), html("tbody", {}, ...supports))] : []),
   ];
 }
 

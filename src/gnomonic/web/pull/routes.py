@@ -9,11 +9,10 @@ from fastapi.responses import JSONResponse, Response
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.bar import Bar
-from gnomonic.core.fabric.fabrics import curves
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.stretch import Option, RunPull, Stretching, stretching, tail_m
 from gnomonic.core.pull.climate import MONTHS, climates
-from gnomonic.core.pull.gear import MOST_PULLERS, pullers, rule
+from gnomonic.core.pull.gear import MOST_PULLERS, pullers
 from gnomonic.core.pull.path import Stretch
 from gnomonic.core.tell.pull_facts import run_facts, wire_rows
 from gnomonic.core.tell.pull_laying import laying, tie_advice, weave
@@ -114,7 +113,6 @@ def climate_json(whole: Stretching) -> Json:
 
 def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
     """A run's pull as it is drawn and told."""
-    relax = next((c.relax_share for c in curves().values() if any(abs(w.curve_m - c.curve_m) < 1e-9 for w, _ in run.drawn.bar.wires)), 0.05)  # fmt: skip
     goal = run.drawn.aim
     return {
         "name": run_name(whole, run),
@@ -129,7 +127,7 @@ def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
         "ok": ok(run),
         "carries": run.carries or goal.pull_n <= 0,
         "verdict": said(verdict(run)),
-        "relax": relax,
+        "relax": run.drawn.relaxed_share,
         "bends": [
             {"at": mm(run.station(b.at_m)), "deg": round(b.rad * 57.29578, 1)} for b in run.path.bends
         ],
@@ -139,7 +137,8 @@ def run_json(it: Planned, whole: Stretching, run: RunPull) -> Json:
             {"start": start, "at": mm(run.from_m if start else run.to_m)} for start in ends_pulled(run)
         ],
         "splices": [mm(run.station(s)) for s in run.option.way.splices_m],
-        "ways": [_way(run, k, o) for k, o in enumerate(run.options)],
+        "ways": [_way(it, run, k, o) for k, o in enumerate(run.options)],
+        "about": said_about(it, run),
         "dummy": [_dummy(it, run, start) for start in ends_pulled(run) if run.drawn.fabric and run.drawn.known],
         "hooks": [{"at": h.at_m, "load": h.load_n} for h in run.hooks],
         "can": run.kind.can_n,
@@ -194,10 +193,16 @@ def seasons_json(bar: Bar, run: RunPull, whole: Stretching) -> Json:
     return {"temps": temps, "at": [at for at, _ in nodes], "pull": pulls, "out": outs}
 
 
-def _way(run: RunPull, k: int, option: Option) -> Json:
+def said_about(it: Planned, run: RunPull) -> float:
+    """The station a run is spoken of by: where something was said of it already, else its middle."""
+    said_of = it.fence.pulled_from(run.from_m, run.to_m)
+    return said_of.at_m if said_of else (run.from_m + run.to_m) / 2
+
+
+def _way(it: Planned, run: RunPull, k: int, option: Option) -> Json:
     edits: list[Json] = [{"do": "end_run", "at_m": run.station(at)} for at in option.way.ends_m]
     for part in option.way.parts:
-        middle = (run.station(part.from_m) + run.station(part.to_m)) / 2
+        middle = (run.station(part.from_m) + run.station(part.to_m)) / 2 if option.ends else said_about(it, run)
         spliced = {} if part.splice_m is None else {"splice_m": run.station(part.splice_m)}
         edits.append({"do": "pull_from", "at_m": middle, "way": part.way, **spliced})
     return {
@@ -206,7 +211,7 @@ def _way(run: RunPull, k: int, option: Option) -> Json:
         "least": option.way.least_n,
         "most": option.way.greatest_n,
         "left": _curve_left(run, option),
-        "enough": option.keeps >= rule("least_share"),
+        "enough": option.enough,
         "minutes": option.minutes,
         "splices": option.splices,
         "ends": option.ends,
