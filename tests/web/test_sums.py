@@ -51,6 +51,19 @@ def test_every_sum_has_a_form_and_words_and_its_worked_example_answers(client):
         ("traverse", {"legs": "0, 100\n90, 100\n180, 100.2\n270, 99.9"}, "metric", ["misses its start by 0.225 m, 1 in 1789"]),
         ("levels", {"start_rl_m": "50 m", "readings": "back 1.52\ninter 1.31\nfore 0.98, back 1.44\nfore 2.02"}, "metric",
          ["50.000 m, 50.210 m, 50.540 m, 49.960 m", "The page agrees"]),
+        # runs of 70, 70 and 58 m from rolls of 100 m at 100: a splice that costs 101 is dearer than a third roll
+        ("rolls", {"sold": "several", "rolls_m": "100 m, 100", "splice_price": "101", "runs_m": "70 m, 70 m, 58 m", "offcuts_m": "", "overlap_m": "0.3 m", "piece_min_m": "3 m"}, "metric",
+         ["Buy 3 of 100.00 m: 300.00 with 0 splices (nothing cheaper can do)"]),
+        # a straight 2.51 mm wire, 1100 N: EA·α = 11.58 N/K, 40 K colder 1563 N (351 lb), 100 K warmer nothing
+        ("pull", {"task": "temperature", "wires": "2.51 mm, 0 mm, 1 mm, 1", "pull_n": "1100 N", "dtheta_c": "-40, 100"}, "us", ["72 °F colder: 350 lb", "180 °F warmer: it hangs slack"]),
+        # 1000·e^(−0.3·π/2) = 624.2 N behind a right angle
+        ("pull", {"task": "fit_mu", "readings": "0, 1000 N\n90, 624.23 N\n180, 389.66 N"}, "metric", ["Friction μ is 0.30", "1.0 kN"]),
+        # a push of 100 N moves the middle of 3 m by 0.1 m: 100·3/(4·0.1) = 750 N
+        ("pull", {"task": "deflection", "force_n": "100 N", "push_m": "0.1 m", "bay_m": "3 m"}, "metric", ["750 N by the rule"]),
+        # nine wires of two minutes each; a 7 in post: (π/2 + 1)·0.1803 = 0.4635 m round and back, a hand 0.152 m: 0.616 m, the trade's 2 ft do
+        ("tieoff", {"post_m": "7 in", "tail_m": "2 ft"}, "metric", ["9 wires, about 18 minutes; 0.615 m of tail on each. What there is is enough", "25 mm back", "lower puller first"]),
+        # 2800 N at 0.65 m, fabric to 1.27 m: pinned at 1.37 m, 1328 N in the member, 1472 N at the foot
+        ("dummy", {"pull_n": "2800 N", "pull_height_m": "0.65 m", "rail_height_m": "0.95 m", "top_m": "1.27 m"}, "metric", ["pinned 1.370 m up", "carries 1.3 kN", "foot pushes 1.5 kN"]),
         ("label", {"label": "2x4 48 no climb"}, "us", ["13 line wires, 48 in high"]),
         ("setout", {"profile": "0, 1\n20, 0\n40, 1", "clearance_m": "50 mm", "gap_min_m": "0", "gap_max_m": "100 mm", "max_spacing_m": "5"},
          "metric", ["9 posts", "widest gap under the wire is 50 mm"]),

@@ -10,6 +10,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.pull.dummy import dummy
 from gnomonic.core.pull.gear import joints, rule, takes, ties
 
+NEAR_M = 0.0127  # tails are taped to half an inch
 Thick = Annotated[float, Field(allow_inf_nan=False, gt=0, le=0.02)]
 
 
@@ -41,9 +42,13 @@ def calc_tieoff(q: TieoffInput) -> Answer:
     if q.what == "end":
         tie = ties()[q.method]
         fits = thick <= tie.thick_m
-        round_m, turned = math.pi * (q.post_m + thick), q.turns * math.pi * 2 * thick
-        tail = round_m + turned + rule("hand_m")
-        worked = f"round the post {round_m * 1000:.0f} mm, {q.turns} turns {turned * 1000:.0f} mm, {rule('hand_m') * 1000:.0f} mm in the hand"
+        # round the far half of the post, back across it to its own wire; the turns are made of what the hand holds
+        round_m = (math.pi / 2 + 1) * (q.post_m + thick)
+        turned = max(rule("hand_m"), q.turns * math.pi * 2 * thick)
+        tail = round_m + turned
+        worked = (
+            f"round the post and back to its wire {round_m * 1000:.0f} mm, to turn and break off {turned * 1000:.0f} mm"
+        )
         slip, minutes, steps, tools, reason, source = tie.slip_m, tie.minutes, tie.steps, tie.tools, tie.reason, tie.source  # fmt: skip
     else:
         joint = joints()[q.method]
@@ -51,7 +56,7 @@ def calc_tieoff(q: TieoffInput) -> Answer:
         tail = rule("overlap_m") + rule("hand_m")
         worked = f"an overlap of {rule('overlap_m') * 1000:.0f} mm and {rule('hand_m') * 1000:.0f} mm in the hand on each side"
         slip, minutes, steps, tools, reason, source = joint.slip_m, joint.minutes, joint.steps, joint.tools, joint.reason, joint.source  # fmt: skip
-    enough = None if q.tail_m is None else q.tail_m >= tail - 0.005
+    enough = None if q.tail_m is None else q.tail_m >= tail - NEAR_M
     return {
         "count": count,
         "minutes": minutes * count,
@@ -63,7 +68,7 @@ def calc_tieoff(q: TieoffInput) -> Answer:
         "steps": list(steps),
         "tools": list(tools),
         "why": [
-            why("tail = once round the post, turns on its own wire, and a hand's length to break off", worked, "geometry; lengths common practice"),
+            why("tail = round the far half of the post and back across it to its own wire, and a hand's length of which the turns are made", worked, "geometry; lengths common practice"),
             why(reason, f"{minutes:g} min a wire, {count} wires; {slip * 1000:g} mm run back", source),
         ],
     }  # fmt: skip
