@@ -247,7 +247,7 @@ def test_the_printed_sheet_changes_units(page, server):
     expect(page.locator("body")).to_contain_text("7 ft 5½ in")
     page.click("text=metres")
     expect(page.locator("body")).to_contain_text("2.275 m")
-    assert page.evaluate("[...document.querySelectorAll('.strip .tape text')][1].textContent").endswith(" m")
+    expect(page.locator(".strip .tape text").nth(1)).to_have_text(re.compile(r" m$"))
 
 
 def test_a_question_is_answered_before_saving(page, server, tmp_path):
