@@ -158,7 +158,8 @@ CROSSING = [(0, 0, 0), (0.001, 0.001, 0), (0.001, 0, 0), (0, 0.001, 0)]
         ("walk.gpx", gpx([(0, 0, 1), (0, 0, 1)]), "are the same place"),
         ("a.geojson", b'{"type": "LineString", "coord', "broken JSON at line 1"),
         ("a.geojson", b'{"type": "Point", "coordinates": [1, 2]}', "holds no LineString or Polygon"),
-        ("a.geojson", geojson([(0, 0), (1, 1), (1, 1)]), "position 1 and position 2 are the same place"),
+        ("a.geojson", geojson([(1, 1), (1, 1), (1, 1)]), "position 0 and position 1 are the same place"),
+        ("a.geojson", geojson([(0, 0), (150, 60)]), "12,867 km long; more than 50 km is more than one job"),
         ("a.geojson", geojson([(0, 0), ("1", 1)]), "coordinates[1] is not a position"),
         (
             "a.geojson",

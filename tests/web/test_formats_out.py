@@ -15,11 +15,11 @@ from hypothesis import strategies as st
 from places import HOME, demo_fences, fence, plan
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.limits import MOST_FILE_BYTES
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.coordinates import system
 from gnomonic.formats.export import FORMS, export_line
 from gnomonic.formats.frame import to_world
-from gnomonic.formats.raw import MOST_BYTES
 from gnomonic.formats.walk import write_walk
 from gnomonic.formats.zipped import members
 
@@ -78,7 +78,7 @@ def test_a_field_book_goes_out_as_it_was_written():
     text = (HOME / "src/gnomonic/demo/nursery-beds.legs").read_bytes()
     assert export_line(job, plan(job), "legs") == text
     for form in ("kml", "gpx"):
-        with pytest.raises(BadInput, match="without longitude and latitude"):
+        with pytest.raises(BadInput, match="means longitude and latitude: take DXF"):
             export_line(job, plan(job), form)
     with pytest.raises(BadInput, match="local metres of its own"):
         export_line(job, plan(job), "dxf", UTM)
@@ -132,7 +132,7 @@ def test_a_file_of_several_lines_is_chosen_from():
     ]
     second = bring_in("a.kml", data.encode(), {"shape": "2"})
     assert len(second.line.points) == 2 and second.course.length_m == pytest.approx(111.3, abs=0.1)
-    with pytest.raises(BadInput, match="there is no line 3"):
+    with pytest.raises(BadInput, match="there is no line “3” in the file; it holds 2"):
         bring_in("a.kml", data.encode(), {"shape": "3"})
     assert bring_in("a.kmz", zipped(doc__kml=data)).course.length_m == first.course.length_m
 
@@ -198,7 +198,7 @@ def test_a_shapefile_without_prj_asks_and_takes_the_answer():
         ("a.kml", b'<!DOCTYPE kml [<!ENTITY a "b">]><kml>&a;</kml>', "declares a document type"),
         ("a.kmz", b"PK once", "is not a zip that can be opened"),
         ("a.kmz", zipped(readme__txt="x"), "holds no KML document"),
-        ("a.kmz", zipped(doc__kml=b"0" * (MOST_BYTES + 1)), "unpacks to more than 40 MB: refused"),
+        ("a.kmz", zipped(doc__kml=b"0" * (MOST_FILE_BYTES + 1)), "unpacks to more than 40 MB: refused"),
         ("a.zip", zipped(readme__txt="x"), "holds no shapefile"),
         ("a.zip", zipped(edge__shp=b"x" * 200, edge__shx=b"x", edge__dbf=b"x"), "shapefile"),
         ("a.shp", b"\x00\x00\x27\x0a", "lacks its other parts"),

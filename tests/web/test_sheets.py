@@ -15,6 +15,7 @@ from places import apply, demo_fences, plan, snags_of
 from pyproj import Geod
 
 from gnomonic.core.edits.all import read_edit
+from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import changed
 from gnomonic.core.tell.tag import post_tag
 from gnomonic.core.units import parse_length_m
@@ -146,9 +147,10 @@ def test_brace_rows_are_the_statics(job):
 
 
 def test_csv_can_be_read_and_runs_nothing():
-    rows = [{"item": "=2+2", "where": 'gate, "north"'}, {"item": "+1", "where": "é"}, {"item": "@x", "where": ""}]
+    rows = [{"item": "=2+2", "where": 'gate, "north"'}, {"item": "+1", "where": "é"}, {"item": "@x", "where": "-3 ft"}]
     back = list(csv.DictReader(io.StringIO(as_csv(rows).decode("utf-8-sig"))))
-    assert [r["item"] for r in back] == ["'=2+2", "'+1", "'@x"] and back[0]["where"] == 'gate, "north"'
+    assert [r["item"] for r in back] == ["'=2+2", "+1", "'@x"] and back[0]["where"] == 'gate, "north"'
+    assert back[2]["where"] == "'-3 ft", "a text that begins with a sign, not a number"
 
 
 def test_geographic_posts_lie_where_the_line_was_walked():
@@ -176,12 +178,12 @@ def test_a_line_brought_in_again_gives_the_same_plan():
     assert twice.course.length_m == pytest.approx(made.course.length_m, abs=0.002)
 
 
-def test_local_lines_go_out_in_the_metres_they_came_in():
+def test_a_line_in_local_metres_is_never_written_as_degrees():
+    """RFC 7946 §4: positions of a GeoJSON are longitude and latitude.  GPX 1.1: lat and lon are WGS 84 degrees."""
     job = JOBS[0]
-    shapes = json.loads(plan_geojson(job, plan(job)))["features"]
-    line = shapes[0]["geometry"]["coordinates"]
-    assert line[0][:2] == [0, 0] and line[0][2] == 0 and plan_gpx(job, plan(job)) is None
-    assert {s["properties"]["kind"] for s in shapes[1:]} == {"terminal", "brace", "wood", "steel"}
+    for write in (plan_geojson, plan_gpx):
+        with pytest.raises(BadInput, match="take DXF, CSV, a shapefile"):
+            write(job, plan(job))
 
 
 @given(

@@ -6,8 +6,23 @@ GnomonicError
  └── Away           a service outside does not answer, or not in a way that can be read; nothing was changed
 """
 
+import re
 from collections.abc import Mapping
 from typing import Any, Literal, Protocol
+
+from gnomonic.core.limits import MOST_QUOTED
+
+_LONG = re.compile(f"“([^“”]{{{MOST_QUOTED - 1}}})[^“”]+”")
+MOST_FIELD = 200
+
+
+def quoting(sentence: str) -> str:
+    """A sentence on one line whose quotes are cut to what a reader needs to find the place.
+
+    >>> quoting("row 2 has “" + "9" * 5000 + "”, which is no height")[-30:]
+    '999999…”, which is no height'
+    """
+    return _LONG.sub(r"“\1…”", " ".join(sentence.split()) if "\n" in sentence or "\r" in sentence else sentence)
 
 
 class Said(Protocol):
@@ -42,8 +57,8 @@ class BadInput(GnomonicError):
 
     def __init__(self, field: str, sentence: "str | Said") -> None:
         self.said = None if isinstance(sentence, str) else sentence
-        self.sentence = sentence if isinstance(sentence, str) else sentence.text("metric")
-        self.field = field
+        self.sentence = quoting(sentence if isinstance(sentence, str) else sentence.text("metric"))
+        self.field = field[:MOST_FIELD]
         super().__init__(self.sentence)
 
 

@@ -74,7 +74,7 @@ def demo_jobs() -> list[Job]:
 
 def demo_path() -> list[tuple[float, float, float]]:
     """The paddock's line as the practice rover walks it: longitude, latitude, height."""
-    raw = read_gpx(files("gnomonic.demo").joinpath("brook-paddock.gpx").read_bytes(), {})
+    raw = read_gpx(files("gnomonic.demo").joinpath("brook-paddock.gpx").read_bytes())
     return [(lon, lat, height) for lon, lat, height in raw.table.tolist()]
 
 

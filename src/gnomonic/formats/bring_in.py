@@ -2,6 +2,7 @@
 
 import json
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -10,27 +11,29 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
-from gnomonic.core.ground.profile import Profile
-from gnomonic.core.ground.simplify import Indices, simplify
+from gnomonic.core.ground.profile import LONGEST_M, Profile
+from gnomonic.core.ground.simplify import Indices, simplify, weights_m
 from gnomonic.core.job.parts import Found, Frame, MeasuredLine, Point, Source
+from gnomonic.core.limits import MB, MOST_FILE_BYTES, MOST_POINTS
 from gnomonic.core.units import FOOT_M
-from gnomonic.formats.dxf import read_dxf
+from gnomonic.formats.coordinates import length_m
+from gnomonic.formats.dxf import BINARY, read_dxf
 from gnomonic.formats.frame import frame_about, to_local
 from gnomonic.formats.geojson import read_geojson
 from gnomonic.formats.gpx import read_gpx
 from gnomonic.formats.kml import read_kml, read_kmz
 from gnomonic.formats.legs import read_legs
-from gnomonic.formats.raw import MOST_BYTES, MOST_POINTS, Question, RawLine, plain
+from gnomonic.formats.raw import Question, RawLine, asked_for, check_world, plain, taken
+from gnomonic.formats.reading import reading
 from gnomonic.formats.shape import read_shapefile
 from gnomonic.formats.table import read_csv
-from gnomonic.formats.understood import ShapeWords, booked, finds, from_system, got, shape_words
+from gnomonic.formats.understood import SAME_PLACE_M, ShapeWords, booked, finds, from_system, got, shape_words
 
-SAME_PLACE_M = 0.001
 SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
 STEEP_HALF = 0.6
 MOST_M = 1e7
-
+TRIED = 200  # lines of a file that are tried for one that can be a fence
 
 LOCAL = Frame()
 
@@ -51,35 +54,48 @@ class Brought:
     frame: Frame = LOCAL
 
 
-def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
-    """Pick the reader by what the file is, its name helping."""
-    if len(data) > MOST_BYTES:
+Reader = Callable[[bytes, dict[str, str]], RawLine]
+_READERS: dict[str, Reader] = {
+    "KMZ": lambda data, _: read_kmz(data),
+    "shapefile": lambda data, _: read_shapefile(data),
+    "KML": lambda data, _: read_kml(data),
+    "GPX": lambda data, _: read_gpx(data),
+    "GeoJSON": lambda data, _: read_geojson(data),
+    "DXF drawing": read_dxf,
+    "field book": read_legs,
+    "table": read_csv,
+}
+
+
+def form_of(name: str, data: bytes) -> str:
+    """What form a file is in, going by what it is, its name helping.  Raises BadInput."""
+    if len(data) > MOST_FILE_BYTES:
         raise BadInput(
             "file",
-            f"the file is {len(data) / 1e6:.0f} MB; a measured line of more than {MOST_BYTES / 1e6:.0f} MB is not taken",
+            f"the file is {len(data) / MB:.0f} MB; a measured line of more than {MOST_FILE_BYTES / MB:.0f} MB is not taken",
         )
     if not data.strip():
         raise BadInput("file", "the file is empty")
     head = data[:400].lstrip(b"\xef\xbb\xbf \r\n\t")
     suffix = name.lower().rpartition(".")[2]
     if suffix == "kmz":
-        return read_kmz(data, answers)
+        return "KMZ"
     if head.startswith(b"PK"):
-        return read_shapefile(data, answers)
+        return "shapefile"
     if suffix == "kml" or (head.startswith(b"<") and b"<kml" in head):
-        return read_kml(data, answers)
+        return "KML"
     if suffix == "gpx" or head.startswith(b"<"):
-        return read_gpx(data, answers)
+        return "GPX"
     if suffix in ("geojson", "json") or head.startswith((b"{", b"[")):
-        return read_geojson(data, answers)
-    if suffix == "dxf":
-        return read_dxf(data, answers)
+        return "GeoJSON"
+    if suffix == "dxf" or data.startswith(BINARY):
+        return "DXF drawing"
     if suffix == "shp":
         raise BadInput("file", "a .shp by itself lacks its other parts: zip it with its .shx, .dbf and .prj")
     if suffix in ("legs", "txt"):
-        return read_legs(data, answers)
-    if suffix == "csv" or suffix == "tsv":
-        return read_csv(data, answers)
+        return "field book"
+    if suffix in ("csv", "tsv"):
+        return "table"
     raise BadInput(
         "file",
         f"“{name[:80]}” is not a file that can be read (GPX, GeoJSON, KML, KMZ, DXF, zipped shapefile, CSV, legs), going by its name and its first lines",
@@ -87,20 +103,54 @@ def read_any(name: str, data: bytes, answers: dict[str, str]) -> RawLine:
 
 
 def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> Brought:
-    """Read a file into a measured line.  Raises BadInput with one sentence; nothing is kept then.
+    """Read a file into a measured line.  Raises BadInput with one sentence, and nothing else; nothing is kept then.
 
-    ``answers`` settle questions asked before: ``units`` m | ft, ``lengths``, ``heights``, ``slips``, ``closed`` yes | no, ``shape``
-    (which of several lines, from 1), ``crs`` (an EPSG code or local), ``adjust`` none | compass.
+    ``answers`` settle questions asked before: ``units`` m | ft (mm, cm and in too for a drawing), ``lengths``, ``heights``,
+    ``slips``, ``closed`` yes | no, ``shape`` (which of several lines, from 1), ``crs`` (an EPSG code or local), ``adjust`` none | compass.
+    Where no line of several is asked for, the first that can be one is taken.
     """
     answers = dict(answers or {})
     if answers.get("slips") in ("feet", "both"):  # said with a slip, it is said of all heights
         answers["heights"] = "feet"
-    raw = read_any(name, data, answers)
+    form = form_of(name, data)
+    with reading(form, "contents"):
+        raw = _READERS[form](data, answers)
+    with reading(form, "coordinates"):
+        if not raw.shapes:
+            return _understood(name, raw, answers)
+        if "shape" in answers:
+            return _understood(name, taken(raw, asked_for(raw, answers["shape"])), answers)
+        return _first_that_can(name, raw, answers)
+
+
+def _first_that_can(name: str, raw: RawLine, answers: dict[str, str]) -> Brought:
+    """The first line of a file that can be a fence; those before it keep why they can't.  Raises BadInput where none can."""
+    first: BadInput | None = None
+    for k, shape in enumerate(raw.shapes[:TRIED]):
+        if shape.why:
+            continue
+        try:
+            return _understood(name, taken(raw, k), answers)
+        except BadInput as error:
+            if error.field not in ("file", "line"):
+                raise
+            first, shape.why = first or error, error.sentence
+    if first is None or len(raw.shapes) == 1:
+        raise first or BadInput("file", f"no line of the file can be a fence: {raw.shapes[0].why}")
+    raise BadInput(
+        first.field, f"none of the {len(raw.shapes)} lines in the file can be a fence; the first: {first.sentence}"
+    )
+
+
+def _understood(name: str, raw: RawLine, answers: dict[str, str]) -> Brought:
+    """A line, checked and on its local grid."""
     planar = not raw.geographic and raw.kind not in ("legs",)
     if len(raw.table) < 2:
         raise BadInput("file", "the line has only one point; a fence needs two at least")
     if len(raw.table) > MOST_POINTS:
         raise BadInput("file", f"the line has {len(raw.table):,} points; more than {MOST_POINTS:,} are not taken")
+    if raw.geographic:
+        check_world(raw)
     points_read = len(raw.table)
     _possible(raw)
     level = _heights(raw)
@@ -108,6 +158,12 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
     _in_feet(raw, answers)
     frame = Frame()
     if raw.geographic:
+        long = length_m(raw.table[:, 0], raw.table[:, 1])
+        if long > LONGEST_M * 1.01:
+            raise BadInput(
+                "line",
+                f"the line is {long / 1000:,.0f} km long; more than {LONGEST_M / 1000:.0f} km is more than one job",
+            )
         frame = frame_about(raw.table[:, 0], raw.table[:, 1])
         raw.table[:, 0], raw.table[:, 1] = to_local(frame, raw.table[:, 0], raw.table[:, 1])
         raw.notes.append("longitude and latitude laid on a local metric grid about the line's middle (WGS 84)")
@@ -167,17 +223,21 @@ def _heights(raw: RawLine) -> bool:
 
 
 def _equal_points(raw: RawLine) -> None:
+    """A vertex that repeats the one before it goes, and that is said; a receiver may have stood still for long."""
     same = np.hypot(np.diff(raw.table[:, 0]), np.diff(raw.table[:, 1])) < SAME_PLACE_M
     if not same.any():
         return
-    k = int(np.argmax(same))
-    if not raw.recorded or len(raw.table) - int(same.sum()) < 2:
+    k, gone = int(np.argmax(same)), int(same.sum())
+    if len(raw.table) - gone < 2:
         raise BadInput("file", f"{raw.label(k)} and {raw.label(k + 1)} are the same place: take one of them out")
-    keep = np.concatenate([[True], ~same])
-    raw.notes.append(
-        f"{int(same.sum())} points where the receiver stood still left out, the first after {raw.label(k)}"
-    )
-    _keep(raw, np.flatnonzero(keep))
+    after = f"left out, the first after {raw.label(k)}"
+    if raw.recorded:
+        raw.notes.append(f"{gone} points where the receiver stood still {after}")
+    else:
+        raw.notes.append(
+            f"{gone} point{'' if gone == 1 else 's'} that repeat{'s' if gone == 1 else ''} the one before {after}"
+        )
+    _keep(raw, np.flatnonzero(np.concatenate([[True], ~same])))
 
 
 def _closure(raw: RawLine, answers: dict[str, str]) -> tuple[bool, float | None]:
@@ -207,10 +267,10 @@ def _simplify(raw: RawLine) -> float | None:
     if len(raw.table) <= SIMPLIFY_FROM:
         return None
     before, tolerance = len(raw.table), FIRST_TOLERANCE_M
-    keep = simplify(raw.table, tolerance)
-    while len(keep) > 2 * SIMPLIFY_FROM:
+    weights = weights_m(raw.table)
+    while np.count_nonzero(weights > tolerance / 2) > 2 * SIMPLIFY_FROM:
         tolerance *= 1.5
-        keep = simplify(raw.table, tolerance)
+    keep = np.flatnonzero(weights > tolerance / 2)
     _keep(raw, keep)
     tolerance = round(tolerance, 3)
     raw.notes.append(
@@ -324,7 +384,11 @@ def preview_json(brought: Brought) -> str:
     pick = np.unique(np.append(np.arange(0, len(line.stations_m), step), len(line.stations_m) - 1))
     columns = (line.stations_m, line.east_m, line.north_m, line.profile.heights_m)
     rows = zip(*(c[pick].tolist() for c in columns), strict=True)
-    others = [[[round(e, 2), round(n, 2)] for e, n in s.places] for s in brought.shapes if len(s.places) > 1]
+    others = [
+        [[round(e, 2), round(n, 2)] for e, n in s.places]
+        for s in brought.shapes
+        if len(s.places) > 1 and s.why != "nowhere on Earth"
+    ]
     if brought.reduced is not None and brought.reduced.closure is not None:  # as booked, with its misclosure
         others.append([[round(s.e_m, 3), round(s.n_m, 3)] for s in brought.reduced.page.spots])
     return json.dumps({"line": [[round(v, 3) for v in row] for row in rows], "others": others})

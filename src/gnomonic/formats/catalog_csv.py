@@ -12,7 +12,9 @@ from gnomonic.core.demand.catalog import OwnItem, catalog
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.label import read_label
+from gnomonic.core.limits import MOST_OWN_ITEMS
 from gnomonic.core.units import INCH_M, number, parse_length_m, plain_fractions
+from gnomonic.formats.cells import as_it_was, write_rows
 
 COLUMNS = (
     "key",
@@ -33,7 +35,6 @@ NEEDED = ("key", "title", "group", "index")
 LENGTHS = ("length", "width", "diameter", "roll")
 MASS_KG = {"kg": 1.0, "g": 0.001, "lb": 0.45359237}
 FORCE_N = {"n": 1.0, "kn": 1000.0, "lb": 4.4482216152605, "lbf": 4.4482216152605}
-MOST_ROWS = 5000
 
 
 def shipped_items() -> list[OwnItem]:
@@ -54,9 +55,7 @@ def shipped_items() -> list[OwnItem]:
 
 def write_catalog(items: Sequence[OwnItem]) -> bytes:
     """Items as CSV, SI with the unit in the cell; a cell a spreadsheet would run is quoted with an apostrophe."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, fieldnames=COLUMNS)
-    writer.writeheader()
+    rows = []
     for i in items:
         lengths = {"length": i.length_m, "width": i.width_m, "diameter": i.diameter_m}
         row = {"key": i.key, "title": i.title, "group": i.group, "unit": i.unit, "index": f"{i.index:g}"}
@@ -69,8 +68,8 @@ def write_catalog(items: Sequence[OwnItem]) -> bytes:
             row["wires"] = " ".join(f"{s:g}" for s in i.fabric.spacing_in) + " in"
             row["gauges"] = f"{i.fabric.outer_gauge:g}/{i.fabric.filler_gauge:g}"
             row["roll"] = f"{i.fabric.roll_m:g} m"
-        writer.writerow({k: "'" + v if v[:1] in ("=", "+", "@") else v for k, v in row.items()})
-    return out.getvalue().encode("utf-8-sig")
+        rows.append(row)
+    return write_rows(COLUMNS, rows)
 
 
 def _at(row: int, column: str) -> str:
@@ -127,15 +126,15 @@ def read_catalog(body: bytes) -> list[OwnItem]:
             raise BadInput(
                 "row 1", f"row 1: “{name[:40]}” is not a column, or stands twice; the columns are {', '.join(COLUMNS)}"
             )
-    if len(table) > MOST_ROWS:
-        raise BadInput("file", f"the file has more than {MOST_ROWS} rows")
+    if len(table) > MOST_OWN_ITEMS:
+        raise BadInput("file", f"the file has more than {MOST_OWN_ITEMS} rows")
     first: dict[str, int] = {}
     items = []
     as_shipped = {i.key: i for i in shipped_items()}
     for n, cells in enumerate(table[1:], start=2):
         if len(cells) > len(head):
             raise BadInput(f"row {n}", f"row {n}: it has {len(cells)} cells under {len(head)} columns")
-        row = {name: cell.strip().removeprefix("'") for name, cell in zip(head, cells, strict=False)}
+        row = {name: as_it_was(cell.strip()) for name, cell in zip(head, cells, strict=False)}
         item = _item(n, row)
         if item.key in first:
             raise BadInput(_at(n, "key"), f"{_at(n, 'key')}: “{item.key}” was in row {first[item.key]} already")

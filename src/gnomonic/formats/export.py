@@ -5,13 +5,14 @@ import io
 from collections.abc import Sequence
 
 import numpy as np
+from pyproj import CRS
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.ground.legs import legs
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
-from gnomonic.formats.coordinates import from_degrees, system
+from gnomonic.formats.coordinates import from_degrees, must_suit, system
 from gnomonic.formats.dxf import write_dxf
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.gpx import write_track
@@ -42,10 +43,7 @@ def export_line(fence: Fence, plan: Plan, form: str, epsg: str = "") -> bytes:
     if form == "legs":
         return _book(fence, plan)
     if form in ("kml", "kmz", "gpx"):
-        if fence.frame.kind == "local":
-            raise BadInput(
-                "line", f"this line came without longitude and latitude, so it has no {form.upper()}: take DXF or CSV"
-            )
+        must_have_degrees(fence, form.upper())
         line, posts = _line(fence, plan, "OGC:CRS84", 9), _posts(fence, plan, "OGC:CRS84", 9)
         if form == "gpx":
             return write_track(fence.name, line)
@@ -53,6 +51,8 @@ def export_line(fence: Fence, plan: Plan, form: str, epsg: str = "") -> bytes:
         return kml if form == "kml" else write_kmz(kml)
     if epsg and fence.frame.kind == "local":
         raise BadInput("epsg", "this line is in local metres of its own, which no coordinate system can be told from")
+    if epsg:
+        _suits(fence, plan, epsg)
     where, digits = (epsg, 9 if epsg and system(epsg).is_geographic else 4)
     line, posts = _line(fence, plan, where, digits), _posts(fence, plan, where, digits)
     if form == "dxf":
@@ -63,13 +63,28 @@ def export_line(fence: Fence, plan: Plan, form: str, epsg: str = "") -> bytes:
     return _csv(line, where)
 
 
+def must_have_degrees(fence: Fence, form: str) -> None:
+    """Raises BadInput (``line``) for a line in metres of its own, where a form means longitude and latitude by its numbers."""
+    if fence.frame.kind == "local":
+        raise BadInput(
+            "line",
+            f"this line is in local metres of its own, and {form} means longitude and latitude: take DXF, CSV, a shapefile, the "
+            "field book or the Job document",
+        )
+
+
+def _suits(fence: Fence, plan: Plan, epsg: str) -> None:
+    """Raises BadInput (``epsg``) for a system that is meant for another part of the world."""
+    must_suit(system(epsg), *to_world(fence.frame, plan.course.east_m, plan.course.north_m))
+
+
 def _local_prj(fence: Fence) -> str:
     """The WKT of the job's own grid; none for local metres."""
     frame = fence.frame
     if frame.kind == "local":
         return ""
     own = f"+proj=tmerc +lat_0={frame.lat0_deg!r} +lon_0={frame.lon0_deg!r} +k=1 +x_0=0 +y_0=0 +datum=WGS84 +units=m +type=crs"
-    return system(own).to_wkt("WKT1_ESRI")
+    return CRS.from_proj4(own).to_wkt("WKT1_ESRI")
 
 
 def _places(fence: Fence, east: Sequence[float], north: Sequence[float], where: str) -> tuple[list[float], list[float]]:

@@ -1,6 +1,7 @@
 """GeoJSON (RFC 7946, CRS84): a LineString or a Polygon's outline in; a line with its posts out."""
 
 import json
+import math
 import re
 from collections.abc import Iterator, Sequence
 from typing import Any
@@ -8,7 +9,9 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import Floats, RawLine, Shape, check_world, choose, decode, plain
+from gnomonic.core.limits import MOST_JSON_PARTS, MOST_POINTS
+from gnomonic.formats.raw import Floats, RawLine, Shape, decode, gathered, plain
+from gnomonic.formats.reading import not_more
 from gnomonic.formats.walk import read_walk
 
 
@@ -31,16 +34,25 @@ def _geometries(data: Any, name: str = "") -> Iterator[tuple[str, dict[str, Any]
         yield name, data
 
 
-def read_geojson(data: bytes, answers: dict[str, str]) -> RawLine:
-    """Read every LineString and Polygon outline; the one answered for, or the first (lines before outlines)."""
+def parsed(data: bytes) -> Any:
+    """JSON text as data, counted before it is read.  Raises BadInput."""
+    for mark, what in ((b"{", "objects"), (b"[", "lists"), (b",", "values")):
+        not_more(data.count(mark), MOST_JSON_PARTS, what)
     try:
-        document = json.loads(decode(data, "the file"))
+        return json.loads(decode(data, "the file"))
     except json.JSONDecodeError as error:
         raise BadInput(
             "file", f"the file is broken JSON at line {error.lineno}, column {error.colno}: it may have been cut short"
         ) from None
+    except ValueError:
+        raise BadInput("file", "the file has a number with thousands of digits, which no place has") from None
     except RecursionError:
         raise BadInput("file", "the file nests its JSON too deeply to be a measured line") from None
+
+
+def read_geojson(data: bytes) -> RawLine:
+    """Read every LineString and every outline of a Polygon; lines stand before outlines."""
+    document = parsed(data)
     if isinstance(document, dict) and document.get("format") == "gnomonic-walk/1":
         return read_walk(document)
     named = document.get("crs") if isinstance(document, dict) else None
@@ -50,23 +62,30 @@ def read_geojson(data: bytes, answers: dict[str, str]) -> RawLine:
     shapes = []
     for name, geometry in _geometries(document):
         places = geometry["coordinates"]
-        if geometry["type"] == "LineString":
-            shapes.append((0, Shape("", name, _positions(places))))
-        elif geometry["type"] == "Polygon":
-            shapes.append((1, Shape("", name, _positions((places or [[]])[0]), closed=True)))
-        elif geometry["type"] == "MultiLineString":
-            shapes += [(0, Shape("", name, _positions(part))) for part in places]
+        match geometry.get("type"):
+            case "LineString":
+                shapes.append((0, Shape("", name, _positions(places))))
+            case "MultiLineString":
+                shapes += [(0, Shape("", name, _positions(part))) for part in places]
+            case "Polygon":
+                shapes.append((1, Shape("", name, _positions(_outline(places)), closed=True)))
+            case "MultiPolygon":
+                shapes += [(1, Shape("", name, _positions(_outline(part)), closed=True)) for part in places]
     ordered = [s for _, s in sorted(shapes, key=lambda pair: pair[0])]
-    raw = choose("geojson", not crs, ordered, answers, "the file holds no LineString or Polygon to take a line from")
-    raw.first, raw.crs = 0, crs
-    if not crs:
-        check_world(raw)
+    none = "the file holds no LineString or Polygon to take a line from"
+    raw = gathered("geojson", not crs, ordered, none, first=0)
+    raw.crs = crs
     return raw
+
+
+def _outline(rings: Any) -> Any:
+    """The outer ring of a polygon."""
+    return rings[0] if isinstance(rings, list) and rings else []
 
 
 def _named(crs: Any) -> str:
     """The coordinate system an older GeoJSON names, as an EPSG code."""
-    match = re.search(r"EPSG:+(\d+)", json.dumps(crs))
+    match = re.search(r"EPSG:+(\d{4,6})\b", json.dumps(crs)[:2000])
     if not match:
         raise BadInput(
             "file", "the file names a coordinate system that can't be read: convert it to longitude, latitude"
@@ -77,14 +96,19 @@ def _named(crs: Any) -> str:
 def _positions(coordinates: Any) -> Floats:
     if not isinstance(coordinates, list):
         raise BadInput("file", "coordinates is not a list of positions")
+    not_more(len(coordinates), MOST_POINTS, "positions in one line")
     table = np.full((len(coordinates), 3), np.nan)
     for k, position in enumerate(coordinates):
         good = isinstance(position, list) and len(position) in (2, 3)
         if not good or not all(isinstance(v, int | float) and not isinstance(v, bool) for v in position):
             raise BadInput("file", f"coordinates[{k}] is not a position of two or three numbers")
-        if not all(np.isfinite(v) for v in position):
+        try:
+            table[k, : len(position)] = position
+            finite = all(math.isfinite(v) for v in position)
+        except OverflowError:
+            finite = False
+        if not finite:
             raise BadInput("file", f"coordinates[{k}] has a value that is not a finite number")
-        table[k, : len(position)] = position
     return table
 
 

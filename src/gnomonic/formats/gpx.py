@@ -10,13 +10,16 @@ import gpxpy.gpx
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import Floats, RawLine, Shape, check_world, choose, plain
+from gnomonic.core.limits import MOST_XML_ELEMENTS
+from gnomonic.formats.raw import Floats, RawLine, Shape, gathered, plain
+from gnomonic.formats.reading import not_more
 
 LONG = 5000
 NO_LINE = "the line has only one point; a fence needs two at least"
 _POINT = re.compile(
     rb'<trkpt\s+lat="([^"<>&]*)"\s+lon="([^"<>&]*)"\s*>\s*<ele>([^<&]*)</ele>\s*(?:<time>[^<&]*</time>\s*)?</trkpt>\s*'
 )
+_NO_XML = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 
 
 @cache
@@ -27,6 +30,7 @@ def local_tag(tag: str) -> str:
 
 def check_xml(data: bytes, what: str, form: str = "GPX") -> None:
     """The file is well-formed XML without a document type (and so without entities).  Raises BadInput."""
+    not_more(data.count(b"<") - data.count(b"</"), MOST_XML_ELEMENTS, "elements")
     guard = ParserCreate()
     guard.StartDoctypeDeclHandler = _refuse
     try:
@@ -88,44 +92,34 @@ def _reads(text: str) -> bool:
     return True
 
 
-def read_gpx(data: bytes, answers: dict[str, str]) -> RawLine:
-    """Read every track (its segments joined) and route; the one answered for, or the first; or the waypoints in order."""
+def read_gpx(data: bytes) -> RawLine:
+    """Read every track (its segments joined) and every route; where there is neither, the waypoints in order."""
     if (table := _long_track(data)) is not None:
-        raw = choose("gpx", True, [Shape("track", "", table)], answers, NO_LINE, "track point")
-        raw.recorded = True
-        check_world(raw)
-        return raw
+        return gathered("gpx", True, [Shape("track", "", table, recorded=True, item="track point")], NO_LINE)
     root = parse_xml(data, "the file")
     if local_tag(root.tag) != "gpx":
-        raise BadInput("file", f"the file is XML but not GPX: its outermost element is <{local_tag(root.tag)}>")
-    notes, shapes, names = [], [], {}
+        raise BadInput("file", f"the file is XML but not GPX: its outermost element is <{local_tag(root.tag)[:40]}>")
+    notes, shapes = [], []
     for track in (c for c in root if local_tag(c.tag) == "trk"):
         segments = [s for s in track if local_tag(s.tag) == "trkseg"]
         points = [p for s in segments for p in s if local_tag(p.tag) == "trkpt"]
-        shapes.append(Shape("track", _name(track), _table(points, "track point")))
+        table = _table(points, "track point")
+        shapes.append(Shape("track", _name(track), table, recorded=True, item="track point"))
         if len(segments) > 1:
             notes.append(f"the {len(segments)} segments of the track are joined end to end")
     routes = [c for c in root if local_tag(c.tag) == "rte"]
     waypoints = [c for c in root if local_tag(c.tag) == "wpt"]
-    item = "track point" if shapes else "route point"
     for route in routes:
         points = [p for p in route if local_tag(p.tag) == "rtept"]
-        names[len(shapes)] = _names(points)
-        shapes.append(Shape("route", _name(route), _table(points, "route point")))
+        table = _table(points, "route point")
+        shapes.append(Shape("route", _name(route), table, names=_names(points), item="route point"))
     if not shapes and waypoints:
-        item, names[0] = "waypoint", _names(waypoints)
-        shapes.append(Shape("waypoints", "", _table(waypoints, item)))
+        shapes.append(Shape("waypoints", "", _table(waypoints, "waypoint"), names=_names(waypoints), item="waypoint"))
     elif waypoints:
         notes.append(f"{len(waypoints)} waypoint{'' if len(waypoints) == 1 else 's'} in the file left out")
     if not any(len(s.table) for s in shapes):
         raise BadInput("file", "the GPX file holds no track, route or waypoints")
-    raw = choose("gpx", True, shapes, answers, NO_LINE, item)
-    taken = next(k for k, s in enumerate(shapes) if s.table is raw.table)
-    raw.names, raw.recorded = names.get(taken, {}), raw.shapes[raw.chosen].layer == "track"
-    raw.item = {"track": "track point", "route": "route point"}.get(raw.shapes[raw.chosen].layer, "waypoint")
-    raw.notes += notes
-    check_world(raw)
-    return raw
+    return gathered("gpx", True, shapes, NO_LINE, notes=notes)
 
 
 def _long_track(data: bytes) -> Floats | None:
@@ -171,12 +165,17 @@ def _names(points: list[Element]) -> dict[int, str]:
     return {k: name for k, p in enumerate(points) if (name := _name(p))}
 
 
+def xml_text(text: str) -> str:
+    """A name without the characters that XML can't hold (control characters, half pairs, U+FFFE and U+FFFF)."""
+    return _NO_XML.sub("", text)
+
+
 def write_track(name: str, places: Sequence[Sequence[float]]) -> bytes:
     """A line (longitude, latitude, height) as one GPX 1.1 track."""
     document = gpxpy.gpx.GPX()
     document.creator = "Gnomonic"
     segment = gpxpy.gpx.GPXTrackSegment([gpxpy.gpx.GPXTrackPoint(lat, lon, height) for lon, lat, height in places])
-    document.tracks.append(gpxpy.gpx.GPXTrack(name))
+    document.tracks.append(gpxpy.gpx.GPXTrack(xml_text(name)))
     document.tracks[0].segments.append(segment)
     return document.to_xml(version="1.1").encode()
 
@@ -184,9 +183,11 @@ def write_track(name: str, places: Sequence[Sequence[float]]) -> bytes:
 def write_gpx(name: str, waypoints: list[tuple[float, float, float, str, str]]) -> bytes:
     """Waypoints (longitude, latitude, height, name, description) as GPX 1.1."""
     document = gpxpy.gpx.GPX()
-    document.name, document.creator = name, "Gnomonic"
+    document.name, document.creator = xml_text(name), "Gnomonic"
     for lon, lat, height, label, words in waypoints:
         document.waypoints.append(
-            gpxpy.gpx.GPXWaypoint(round(lat, 9), round(lon, 9), round(height, 3), name=label, description=words)
+            gpxpy.gpx.GPXWaypoint(
+                round(lat, 9), round(lon, 9), round(height, 3), name=xml_text(label), description=xml_text(words)
+            )
         )
     return document.to_xml(version="1.1").encode()

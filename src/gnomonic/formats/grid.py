@@ -1,5 +1,6 @@
 """Height grids: Esri ASCII and GeoTIFF, read by rasterio, laid under a line."""
 
+import re
 from dataclasses import dataclass
 from typing import Any
 
@@ -8,17 +9,20 @@ from pyproj import CRS
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
+from gnomonic.core.ground.profile import HIGHEST_M, LOWEST_M
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.job.parts import Frame
+from gnomonic.core.limits import MB, MOST_GRID_BYTES
 from gnomonic.core.units import FOOT_M
 from gnomonic.formats.coordinates import from_degrees, linear_unit, system
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.raw import Floats, Question
+from gnomonic.formats.reading import reading
 
-MOST_GRID_BYTES = 200_000_000
 MOST_STATIONS = 50_000
 BREAK_M = 0.02
 TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+_HEAD = re.compile(rb"(?:[ \t]*[A-Za-z_]+[ \t]+\S+[ \t]*\r?\n)+")
 METRES_A_DEGREE = 111_320.0
 
 
@@ -45,42 +49,80 @@ def drape(name: str, data: bytes, line: Course, frame: Frame, answers: dict[str,
 
     if len(data) > MOST_GRID_BYTES:
         raise BadInput(
-            "grid", f"the grid is larger than {MOST_GRID_BYTES / 1e6:.0f} MB: cut it to the line's surroundings"
+            "grid", f"the grid is larger than {MOST_GRID_BYTES / MB:.0f} MB: cut it to the line's surroundings"
         )
+    if not data.strip():
+        raise BadInput("grid", "the grid is empty")
     ending = ".tif" if data[:4] in TIFF else ".asc"
-    try:
-        with (
-            rasterio.Env(GDAL_DISABLE_READDIR_ON_OPEN="EMPTY_DIR"),
-            MemoryFile(data, ext=ending) as file,
-            file.open(driver="GTiff" if ending == ".tif" else "AAIGrid") as grid,
-        ):
-            said = answers.get("crs", "").strip()
-            crs = CRS.from_wkt(grid.crs.to_wkt()) if grid.crs else None
-            if crs is None and not said:
-                return _ask(line)
-            if crs is None and said != "local":
-                crs = system(said)
-            if frame.kind == "local" and crs is not None and said != "local":
-                raise BadInput(
-                    "grid",
-                    "the line is in local metres of its own and the grid is not: bring the line in with its "
-                    "coordinates, or say that both share the same metres",
-                )
-            cell, stations = _stations(grid, crs, line)
-            east, north = (np.array(v) for v in line.places(stations))
-            if crs is not None and frame.kind == "geographic":
-                east, north = from_degrees(crs, *to_world(frame, east, north))
-            heights = _sampled(grid, east, north, stations)
-    except RasterioError:
-        raise BadInput("grid", f"“{name[:80]}” is not an Esri ASCII grid or a GeoTIFF that can be read") from None
-    if answers.get("heights") == "ft":
-        heights = heights * FOOT_M
+    if ending == ".asc":
+        _numbers_only(data)
+    with reading("height grid", "heights", "grid"):
+        try:
+            with (
+                rasterio.Env(GDAL_DISABLE_READDIR_ON_OPEN="EMPTY_DIR"),
+                MemoryFile(data, ext=ending) as file,
+                file.open(driver="GTiff" if ending == ".tif" else "AAIGrid") as grid,
+            ):
+                return _laid(grid, line, frame, answers)
+        except (RasterioError, rasterio.errors.CRSError):
+            raise BadInput("grid", f"“{name[:80]}” is not an Esri ASCII grid or a GeoTIFF that can be read") from None
+
+
+def _numbers_only(data: bytes) -> None:
+    """The library reads a word among the heights of an ASCII grid as 0: it is refused.  Raises BadInput (``grid``)."""
+    head = _HEAD.match(data)
+    body = data[head.end() :] if head else b""
+    odd = body.translate(None, b"0123456789+-.eE \t\r\n")
+    if odd:
+        at = body.index(odd[:1])
+        row = len([r for r in body[:at].split(b"\n")[:-1] if r.strip()]) + 1
+        start, words = max(body.rfind(c, 0, at) for c in b" \t\r\n") + 1, body[at : at + 200].split()
+        word = (body[start:at] + (words[0] if words else b"")).decode("utf-8", "replace")
+        raise BadInput("grid", f"row {row} of the grid’s heights has “{word}”, which is not a number")
+
+
+def _laid(grid: Any, line: Course, frame: Frame, answers: dict[str, str]) -> Draped:
+    """Heights of an open grid under a line, or what is to be asked first."""
+    said = answers.get("crs", "").strip()
+    crs = CRS.from_wkt(grid.crs.to_wkt()) if grid.crs else None
+    across = (abs(grid.transform.a), abs(grid.transform.e))
+    if not all(np.isfinite(v) and v > 0 for v in across) or not all(np.isfinite(v) for v in grid.transform):
+        raise BadInput("grid", "the grid's cells have no size: its cellsize must be larger than 0")
+    if crs is None and not said:
+        return _ask(line)
+    if crs is None and said != "local":
+        crs = system(said)
+    if frame.kind == "local" and crs is not None and said != "local":
+        raise BadInput(
+            "grid",
+            "the line is in local metres of its own and the grid is not: bring the line in with its "
+            "coordinates, or say that both share the same metres",
+        )
+    cell, stations = _stations(grid, crs, line)
+    east, north = (np.array(v) for v in line.places(stations))
+    if crs is not None and frame.kind == "geographic":
+        east, north = from_degrees(crs, *to_world(frame, east, north))
+    heights = _sampled(grid, east, north, stations)
+    low, high = float(heights.min()), float(heights.max())
+    factor = {"ft": FOOT_M, "cm": 0.01, "mm": 0.001}.get(answers.get("heights", ""), 1.0)
+    if low * factor < LOWEST_M or high * factor > HIGHEST_M:
+        return Draped(line.stations_m, line.profile.heights_m, 0.0, (), (_odd(low, high),))
+    heights = heights * factor
     notes = [
         f"heights from a grid of {cell:.2f} m cells: a ditch, rut or bank narrower than {2 * cell:.2g} m is not in it",
         f"between cell middles the ground is taken as even: a gap figure can be out by what a {cell:.2g} m cell hides",
     ]
     keep = np.union1d(_own(stations, line), simplify(np.column_stack([stations, 0 * stations, heights]), BREAK_M))
     return Draped(stations[keep], heights[keep], cell, tuple(notes))
+
+
+def _odd(low: float, high: float) -> Question:
+    """What is asked where a grid's numbers can't be heights in the unit they are taken in."""
+    return Question(
+        "heights",
+        f"Under the line the grid's numbers run from {low:,.0f} to {high:,.0f}: no ground is that high in metres. What are they?",
+        (("ft", "feet"), ("cm", "centimetres"), ("mm", "millimetres")),
+    )
 
 
 def _ask(line: Course) -> Draped:

@@ -9,51 +9,59 @@ from xml.etree.ElementTree import Element, SubElement, tostring
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.gpx import local_tag, parse_xml
-from gnomonic.formats.raw import Floats, RawLine, Shape, check_world, choose, plain
+from gnomonic.core.limits import MOST_POINTS
+from gnomonic.formats.gpx import local_tag, parse_xml, xml_text
+from gnomonic.formats.raw import Floats, RawLine, Shape, gathered, plain
+from gnomonic.formats.reading import not_more
 from gnomonic.formats.zipped import members
 
 NAMESPACE = "http://www.opengis.net/kml/2.2"
 
 
-def read_kmz(data: bytes, answers: dict[str, str]) -> RawLine:
+ROOTS = ("kml", "Document", "Folder", "Placemark")
+
+
+def read_kmz(data: bytes) -> RawLine:
     """The first KML document of a KMZ.  Raises BadInput."""
     found = members(data, "the KMZ", (".kml",))
     if not found:
         raise BadInput("file", "the KMZ holds no KML document")
-    return read_kml(next(iter(found.values())), answers)
+    return read_kml(next(iter(found.values())))
 
 
-def read_kml(data: bytes, answers: dict[str, str]) -> RawLine:
-    """Every LineString and Polygon outline of a KML document; the one answered for, or the first."""
+def read_kml(data: bytes) -> RawLine:
+    """Every LineString and Polygon outline of a KML document, or of a part of one, with or without its namespace."""
     root = parse_xml(data, "the file", "KML")
-    if local_tag(root.tag) != "kml":
-        raise BadInput("file", f"the file is XML but not KML: its outermost element is <{local_tag(root.tag)}>")
-    raw = choose("kml", True, list(_shapes(root, "", "")), answers, "the KML file holds no LineString or Polygon")
-    check_world(raw)
-    return raw
+    if local_tag(root.tag) not in ROOTS:
+        raise BadInput("file", f"the file is XML but not KML: its outermost element is <{local_tag(root.tag)[:40]}>")
+    return gathered("kml", True, list(_shapes(root)), "the KML file holds no LineString or Polygon")
 
 
-def _shapes(element: Element, layer: str, name: str) -> Iterator[Shape]:
-    tag = local_tag(element.tag)
-    own = next((plain(c.text) for c in element if local_tag(c.tag) == "name" and c.text), "")
-    if tag in ("Folder", "Document"):
-        layer = own or layer
-    elif tag == "Placemark":
-        name = own
-    if tag in ("LineString", "LinearRing"):
-        text = next((c.text for c in element if local_tag(c.tag) == "coordinates"), None)
-        table = _coordinates(text or "", name or layer)
-        ring = tag == "LinearRing"
-        yield Shape(layer, name, table, closed=ring)
-        return
-    for child in element:
-        if local_tag(child.tag) != "innerBoundaryIs":
-            yield from _shapes(child, layer, name)
+def _shapes(root: Element) -> Iterator[Shape]:
+    """Lines and outlines in the order of the document, however deep its folders nest."""
+    waiting = [(root, "", "")]
+    while waiting:
+        element, layer, name = waiting.pop()
+        tag = local_tag(element.tag)
+        if tag in ("Folder", "Document"):
+            layer = _own_name(element) or layer
+        elif tag == "Placemark":
+            name = _own_name(element)
+        if tag in ("LineString", "LinearRing"):
+            text = next((c.text for c in element if local_tag(c.tag) == "coordinates"), None)
+            yield Shape(layer, name, _coordinates(text or "", name or layer), closed=tag == "LinearRing")
+            continue
+        inside = [(c, layer, name) for c in element if local_tag(c.tag) != "innerBoundaryIs"]
+        waiting.extend(reversed(inside))
+
+
+def _own_name(element: Element) -> str:
+    return next((plain(c.text) for c in element if local_tag(c.tag) == "name" and c.text), "")
 
 
 def _coordinates(text: str, name: str) -> Floats:
     tuples = text.split()
+    not_more(len(tuples), MOST_POINTS, "positions in one line")
     table = np.full((len(tuples), 3), np.nan)
     for k, one in enumerate(tuples):
         parts = one.split(",")
@@ -66,7 +74,7 @@ def _coordinates(text: str, name: str) -> Floats:
             raise BadInput(
                 "file", f"position {k + 1}{where} reads “{one[:40]}”, which is not longitude,latitude,height"
             ) from None
-    if not np.isfinite(table[:, :2]).all():
+    if not np.isfinite(table[:, :2]).all() or np.isinf(table[:, 2]).any():
         raise BadInput("file", "a position has a value that is not a finite number")
     return table
 
@@ -77,13 +85,13 @@ def write_kml(
     """The line and its posts (position, name, words) as KML 2.2; positions are longitude, latitude, height."""
     kml = Element("kml", xmlns=NAMESPACE)
     document = SubElement(kml, "Document")
-    SubElement(document, "name").text = name
+    SubElement(document, "name").text = xml_text(name)
 
     def placemark(parent: Element, title: str, words: str, kind: str, places: Sequence[Sequence[float]]) -> None:
         mark = SubElement(parent, "Placemark")
-        SubElement(mark, "name").text = title
+        SubElement(mark, "name").text = xml_text(title)
         if words:
-            SubElement(mark, "description").text = words
+            SubElement(mark, "description").text = xml_text(words)
         shape = SubElement(mark, kind)
         SubElement(shape, "coordinates").text = " ".join(",".join(f"{v:.9g}" if abs(v) > 1e6 else f"{v:.9f}".rstrip("0").rstrip(".") for v in p) for p in places)  # fmt: skip
 

@@ -4,17 +4,16 @@ import numpy as np
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.book import read_book
+from gnomonic.core.limits import MOST_BOOK_CHARACTERS
 from gnomonic.formats.raw import Question, RawLine, decode
-
-MOST_CHARACTERS = 200_000
 
 
 def read_legs(data: bytes, answers: dict[str, str]) -> RawLine:
     """Read a field book.  ``answers["units"]`` (m or ft) is the unit of numbers that have none."""
     text, unit = decode(data, "the legs"), answers.get("units")
-    if len(text) > MOST_CHARACTERS:
+    if len(text) > MOST_BOOK_CHARACTERS:
         raise BadInput(
-            "legs", f"the legs are {len(text):,} characters long; more than {MOST_CHARACTERS:,} are not taken"
+            "legs", f"the legs are {len(text):,} characters long; more than {MOST_BOOK_CHARACTERS:,} are not taken"
         )
     page = read_book(text, unit)
     table = np.array([(s.e_m, s.n_m, s.h_m) for s in page.spots])

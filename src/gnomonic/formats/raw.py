@@ -1,6 +1,6 @@
 """What a reader hands over: coordinates as they stood in the file, and what is open to question."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.parts import SourceKind
+from gnomonic.core.limits import MOST_NAME, MOST_SHAPES
+from gnomonic.formats.reading import not_more, whole
 
 Floats = NDArray[np.float64]
-MOST_BYTES = 40_000_000
-MOST_POINTS = 500_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +27,19 @@ class Question:
 
 @dataclass(slots=True)
 class Shape:
-    """One of the lines in a file: its layer, its name, its table (n, 3) as it stands there, heights nan where none."""
+    """One of the lines in a file: its layer, its name, its table (n, 3) as it stands there, heights nan where none.
+
+    ``names`` of single points; ``recorded`` where it was walked; ``item`` names a point, for messages; ``why`` it can't be a
+    line, empty where it can or was not looked at."""
 
     layer: str
     name: str
     table: Floats
     closed: bool = False
+    names: dict[int, str] = field(default_factory=dict)
+    recorded: bool = False
+    item: str = "position"
+    why: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,8 +57,8 @@ class RawLine:
     be nan where the file has none.  ``recorded`` lines were walked with a receiver that may have stood still.
     ``item`` names a point, for messages; ``first`` is the number of the first one in the file.
 
-    ``crs`` names the coordinate system of east and north (anything pyproj reads) where the file says it, ``asks_crs``
-    that only the fencer can; ``shapes`` are all the lines of a file that holds
+    ``crs`` names the coordinate system of east and north (an EPSG code or WKT) where the file says it, ``asks_crs``
+    that only the fencer can; ``system`` the one its longitudes came from; ``shapes`` are all the lines of a file that holds
     several, ``chosen`` the one taken; ``how`` each point was got,
     with its goodness; ``tolerance_m`` to thin it to; ``book`` a field book's text; ``unit`` what it was measured in."""
 
@@ -71,6 +78,7 @@ class RawLine:
     chosen: int = 0
     crs: str = ""
     asks_crs: bool = False
+    system: str = ""
     finds: list[Find] = field(default_factory=list)
     tolerance_m: float | None = None
     unit: Literal["", "m", "ft"] = ""
@@ -79,36 +87,59 @@ class RawLine:
         """Turn the file's units of length into metres, in every line of it."""
         for shape in self.shapes:
             shape.table *= factor
-        if not any(shape.table is self.table for shape in self.shapes):
-            self.table *= factor
 
     def label(self, index: int) -> str:
         """How messages name a point."""
         return f"{self.item} {index + self.first}"
 
 
-def choose(
-    kind: SourceKind, geographic: bool, shapes: list[Shape], answers: dict[str, str], none: str, item: str = "position"
+def gathered(
+    kind: SourceKind, geographic: bool, shapes: list[Shape], none: str, first: int = 1, notes: list[str] | None = None
 ) -> RawLine:
-    """The line answered for (``answers["shape"]``, counting from 1), or the first.  Raises BadInput (``file``)."""
-    shapes = [s for s in shapes if len(s.table) > 1]
-    if not shapes:
+    """All lines of a file, none taken yet.  Raises BadInput (``file``) where it holds none with two points."""
+    not_more(len(shapes), MOST_SHAPES, "lines")
+    shapes = [s for s in shapes if len(s.table)]
+    for shape in shapes:
+        if len(shape.table) == 1:
+            shape.why = "one point"
+    if not any(len(s.table) > 1 for s in shapes):
         raise BadInput("file", none)
-    asked = answers.get("shape", "1")
-    if not asked.isdigit() or not 1 <= int(asked) <= len(shapes):
-        raise BadInput("shape", f"there is no line {asked[:12]} in the file; it holds {len(shapes)}")
-    taken = shapes[int(asked) - 1]
-    raw = RawLine(kind, geographic, taken.table, item, first=1, closed=taken.closed)
-    raw.shapes, raw.chosen = shapes, int(asked) - 1
-    if len(shapes) > 1:
-        called = ", ".join(p for p in (taken.layer, taken.name) if p)
-        raw.notes.append(f"line {asked} of {len(shapes)} in the file taken" + (f": {called}" if called else ""))
+    raw = RawLine(kind, geographic, shapes[0].table, shapes[0].item, first=first, notes=notes or [])
+    raw.shapes = shapes
     return raw
 
 
+def taken(raw: RawLine, number: int) -> RawLine:
+    """One of the lines of a file (counting from 0), on a table of its own."""
+    shape = raw.shapes[number]
+    notes = list(raw.notes)
+    if len(raw.shapes) > 1:
+        called = ", ".join(p for p in (shape.layer, shape.name) if p)
+        notes.insert(0, f"line {number + 1} of {len(raw.shapes)} in the file taken" + (f": {called}" if called else ""))
+    return replace(
+        raw,
+        table=shape.table.copy(),
+        closed=shape.closed,
+        names=dict(shape.names),
+        recorded=shape.recorded,
+        item=shape.item,
+        chosen=number,
+        notes=notes,
+        questions=list(raw.questions),
+    )
+
+
+def asked_for(raw: RawLine, answer: str) -> int:
+    """Which line was answered for (``answers["shape"]``, counting from 1), from 0.  Raises BadInput (``shape``)."""
+    number = whole(answer)
+    if number is None or not 1 <= number <= len(raw.shapes):
+        raise BadInput("shape", f"there is no line “{answer[:12]}” in the file; it holds {len(raw.shapes)}")
+    return number - 1
+
+
 def plain(text: str) -> str:
-    """A name on one line: runs of white space become single spaces, control characters go."""
-    return "".join(c for c in " ".join(text.split()) if c.isprintable())[:120]
+    """A name on one line: runs of white space become single spaces, characters that can't be printed go."""
+    return "".join(c for c in " ".join(text[: 20 * MOST_NAME].split()) if c.isprintable())[:MOST_NAME]
 
 
 def decode(data: bytes, what: str) -> str:

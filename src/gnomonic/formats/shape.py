@@ -9,15 +9,17 @@ import numpy as np
 import shapefile
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import Question, RawLine, Shape, choose, plain
+from gnomonic.core.limits import MOST_POINTS, MOST_SHAPES
+from gnomonic.formats.raw import Question, RawLine, Shape, gathered, plain
+from gnomonic.formats.reading import not_more, reading
 from gnomonic.formats.zipped import members
 
 LINES = (shapefile.POLYLINE, shapefile.POLYLINEZ, shapefile.POLYLINEM)
 RINGS = (shapefile.POLYGON, shapefile.POLYGONZ, shapefile.POLYGONM)
 
 
-def read_shapefile(data: bytes, answers: dict[str, str]) -> RawLine:
-    """Every line and outline of the first shapefile in a zip; the one answered for, or the first.
+def read_shapefile(data: bytes) -> RawLine:
+    """Every line and outline of the first shapefile in a zip.
 
     Without a ``.prj`` only the fencer knows the coordinates: that is asked.  Raises BadInput.
     """
@@ -27,38 +29,37 @@ def read_shapefile(data: bytes, answers: dict[str, str]) -> RawLine:
         raise BadInput("file", "the zip holds no shapefile (.shp)")
     own = {n.lower()[-3:]: body for n, body in found.items() if n[:-4] == stems[0]}
     layer = plain(stems[0].rpartition("/")[2])
-    try:
-        parts = {k: io.BytesIO(own[k]) for k in ("shp", "shx", "dbf") if k in own}
-        reader = shapefile.Reader(**parts)
-        shapes = [s for k, one in enumerate(reader.iterShapes()) for s in _lines(one, layer, k)]
-    except (shapefile.ShapefileException, ValueError, IndexError, OSError, EOFError) as error:
-        if isinstance(error, BadInput):
-            raise
-        raise BadInput("file", "the shapefile can't be read: it may have been cut short") from None
-    except Exception as error:  # struct.error and the like from a damaged file
-        if isinstance(error, BadInput):
-            raise
-        raise BadInput("file", "the shapefile is damaged: copy it again") from None
-    raw = choose("shapefile", False, shapes, answers, "the shapefile holds no lines or outlines")
+    notes = []
+    with reading("shapefile", "shapes (.shp)"):
+        reader = shapefile.Reader(shp=io.BytesIO(own["shp"]))
+        shapes: list[Shape] = []
+        for k, one in enumerate(reader.iterShapes()):
+            shapes += _lines(one, layer, k)
+            not_more(len(shapes), MOST_SHAPES, "lines or more")
+    raw = gathered("shapefile", False, shapes, "the shapefile holds no lines or outlines")
     raw.crs = own["prj"].decode("utf-8", "replace").strip() if "prj" in own else ""
     raw.asks_crs = not raw.crs
     if len(stems) > 1:
-        raw.notes.append(f"{len(stems) - 1} more shapefiles in the zip left out: bring them in by themselves")
+        notes.append(f"{len(stems) - 1} more shapefiles in the zip left out: bring them in by themselves")
+    raw.notes = notes
     return raw
 
 
 def _lines(one: "shapefile.Shape", layer: str, number: int) -> list[Shape]:
     if one.shapeType not in (*LINES, *RINGS):
         return []
+    not_more(len(one.points), MOST_POINTS, "points in one shape")
     heights = list(one.z) if hasattr(one, "z") else [np.nan] * len(one.points)
-    table = np.column_stack([np.array([p[:2] for p in one.points]), heights])
-    if not np.isfinite(table[:, :2]).all():
-        raise BadInput("file", f"shape {number + 1} has a value that is not a finite number")
+    table = np.column_stack([np.array([p[:2] for p in one.points]).reshape(-1, 2), heights])
     starts = [*one.parts, len(one.points)]
-    return [
-        Shape(layer, f"shape {number + 1}" + (f", part {k + 1}" if len(starts) > 2 else ""), table[a:b], one.shapeType in RINGS)
-        for k, (a, b) in enumerate(pairwise(starts))
-    ]  # fmt: skip
+    found = []
+    for k, (a, b) in enumerate(pairwise(starts)):
+        part = f", part {k + 1}" if len(starts) > 2 else ""
+        shape = Shape(layer, f"shape {number + 1}{part}", table[a:b], one.shapeType in RINGS)
+        if not np.isfinite(shape.table[:, :2]).all() or np.isinf(shape.table[:, 2]).any():
+            shape.why = "a value that is not a finite number"
+        found.append(shape)
+    return found
 
 
 def write_shapefile(

@@ -1,7 +1,5 @@
 """Sheets to take out: the stake-out and the take-off as rows and as CSV, the line and posts as GeoJSON and GPX."""
 
-import csv
-import io
 from collections.abc import Sequence
 from typing import Any
 
@@ -14,6 +12,8 @@ from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan, Post, hand_dug, taped_from
 from gnomonic.core.tell.needs import named, where
 from gnomonic.core.units import System, format_quantity
+from gnomonic.formats.cells import write_rows
+from gnomonic.formats.export import must_have_degrees
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.geojson import write_geojson
 from gnomonic.formats.gpx import write_gpx
@@ -97,28 +97,22 @@ def take_off_rows(fence: Fence, plan: Plan, system: System) -> list[dict[str, st
 
 
 def as_csv(rows: Sequence[dict[str, str]]) -> bytes:
-    """Rows as CSV with a header; cells that a spreadsheet would run as a formula are quoted with an apostrophe."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, fieldnames=list(rows[0]) if rows else ["empty"])
-    writer.writeheader()
-    for row in rows:
-        writer.writerow({k: "'" + v if v[:1] in "=+@" else v for k, v in row.items()})
-    return out.getvalue().encode("utf-8-sig")
+    """Rows as CSV with a header; cells that a spreadsheet would run as a formula are made harmless."""
+    return write_rows(list(rows[0]) if rows else ["empty"], rows)
 
 
-def _places(fence: Fence, east: Sequence[float], north: Sequence[float]) -> list[tuple[float, float]]:
-    """Positions in the coordinates the line came in: longitude and latitude, or local east and north."""
-    if fence.frame.kind == "local":
-        return list(zip(east, north, strict=True))
+def _places(fence: Fence, east: Sequence[float], north: Sequence[float], form: str) -> list[tuple[float, float]]:
+    """Longitudes and latitudes.  Raises BadInput (``line``) for a line that has none."""
+    must_have_degrees(fence, form)
     lon, lat = to_world(fence.frame, np.array(east), np.array(north))
     return [(round(a, 9), round(b, 9)) for a, b in zip(lon.tolist(), lat.tolist(), strict=True)]
 
 
 def plan_geojson(fence: Fence, plan: Plan) -> bytes:
-    """The measured line and every post.  A local line keeps its local metres, which its name then says."""
+    """The measured line and every post, in longitude and latitude.  Raises BadInput for a line that has none."""
     line = plan.course
-    course = _places(fence, line.east_m.tolist(), line.north_m.tolist())
-    posts = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+    course = _places(fence, line.east_m.tolist(), line.north_m.tolist(), "GeoJSON")
+    posts = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts], "GeoJSON")
     features: list[tuple[Sequence[float], dict[str, Any]]] = [
         (
             (*place, round(post.ground_m, 3)),
@@ -134,15 +128,12 @@ def plan_geojson(fence: Fence, plan: Plan) -> bytes:
     ]
     heights = line.profile.heights_m.tolist()
     coordinates = [(*place, round(z, 3)) for place, z in zip(course, heights, strict=True)]
-    suffix = " (local metres east, north)" if fence.frame.kind == "local" else ""
-    return write_geojson(fence.name + suffix, coordinates, features)
+    return write_geojson(fence.name, coordinates, features)
 
 
-def plan_gpx(fence: Fence, plan: Plan) -> bytes | None:
-    """Posts as waypoints; None for a line without geographic coordinates."""
-    if fence.frame.kind == "local":
-        return None
-    places = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts])
+def plan_gpx(fence: Fence, plan: Plan) -> bytes:
+    """Posts as waypoints.  Raises BadInput for a line without longitude and latitude."""
+    places = _places(fence, [p.east_m for p in plan.posts], [p.north_m for p in plan.posts], "GPX")
     return write_gpx(
         fence.name,
         [

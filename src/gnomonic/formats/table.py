@@ -9,8 +9,10 @@ from itertools import pairwise
 import numpy as np
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.limits import MOST_POINTS
 from gnomonic.core.units import FOOT_M, LENGTH_UNITS_M, METRIC
 from gnomonic.formats.raw import Question, RawLine, decode
+from gnomonic.formats.reading import not_more
 
 COLUMNS = {
     "station": ("station", "chainage", "distance", "dist", "s"),
@@ -19,6 +21,7 @@ COLUMNS = {
     "north": ("northing", "north", "n", "y"),
 }
 FEET_RATIO = 1 / FOOT_M
+_PLAIN = re.compile(r"[-+]?\d{1,12}(\.\d{0,20})?", re.ASCII)
 _WITH_UNIT = re.compile(r"([-+]?[\d.]+)\s*([A-Za-z'′\"″]+)")
 
 
@@ -32,6 +35,7 @@ def _column(head: str) -> tuple[str | None, str | None]:
 
 def read_csv(data: bytes, answers: dict[str, str]) -> RawLine:
     """Read a table.  ``answers["units"]`` (m or ft) settles a header without units."""
+    not_more(data.count(b"\n"), MOST_POINTS + 1000, "rows")
     text = decode(data, "the file")
     first = next((line for line in text.splitlines() if line.strip()), "")
     delimiter = max(";\t,", key=first.count) if first else ","
@@ -105,6 +109,8 @@ def _number(row: list[str], column: int, header: list[str], number: int) -> tupl
     """A cell's number and the unit written with it, if one is."""
     name = header[column].strip()
     cell = row[column].strip() if column < len(row) else ""
+    if _PLAIN.fullmatch(cell):
+        return float(cell), None
     if not cell:
         raise BadInput("file", f"row {number} has nothing under “{name}”")
     if re.fullmatch(r"[-+]?\d+,\d+", cell):

@@ -11,7 +11,9 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.errors import BadInput
-from gnomonic.formats.raw import Find, RawLine, check_world, plain
+from gnomonic.core.limits import MOST_POINTS
+from gnomonic.formats.raw import Find, RawLine, plain
+from gnomonic.formats.reading import not_more
 
 FORMAT = "gnomonic-walk/1"
 
@@ -20,6 +22,7 @@ def read_walk(document: dict[str, Any]) -> RawLine:
     """Read a recorded walk.  Raises BadInput (``file``)."""
     try:
         rows = document["points"]
+        not_more(len(rows), MOST_POINTS, "fixes")
         table = np.array([[float(v) for v in row[:3]] for row in rows], dtype=np.float64).reshape(-1, 3)
         good = [float(row[3]) for row in rows]
         names = {k: plain(str(row[4])) for k, row in enumerate(rows) if row[4]}
@@ -28,13 +31,13 @@ def read_walk(document: dict[str, Any]) -> RawLine:
             for m in document["marks"]
         ]
         tolerance = float(document["tolerance_m"])
-    except (KeyError, TypeError, ValueError, IndexError):
+    except (KeyError, TypeError, ValueError, IndexError, OverflowError):
         raise BadInput("file", "the recorded walk is damaged: its points or marks do not read") from None
-    if not np.isfinite(table).all() or not 0 < tolerance <= 10:
+    places = np.array([f.place for f in finds]).reshape(-1, 2)
+    if not (np.isfinite(table).all() and np.isfinite(good).all() and np.isfinite(places).all() and 0 < tolerance <= 10):
         raise BadInput("file", "the recorded walk has a value that is not a finite number, or no tolerance up to 10 m")
     raw = RawLine("walk", True, table, "fix", first=1, recorded=True, names=names)
     raw.how, raw.finds, raw.tolerance_m = [("rover", g) for g in good], finds, tolerance
-    check_world(raw)
     return raw
 
 

@@ -4,7 +4,6 @@ The contract (keys, units, refusals) is in docs/calc.md; ``KINDS`` maps a kind t
 Every answer carries ``why``.
 """
 
-import json
 from collections.abc import Callable
 from typing import Any
 
@@ -48,6 +47,7 @@ from gnomonic.core.calc.tying import DummyInput, TieoffInput, calc_dummy, calc_t
 from gnomonic.core.calc.wire import GaugeInput, LabelInput, calc_gauge, calc_label
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
+from gnomonic.core.plain_json import read_json as read_json
 
 KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "setout": (SetoutInput, calc_setout),
@@ -75,15 +75,6 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "layers": (LayersInput, calc_layers),
     "chainlink": (ChainlinkInput, calc_chainlink),
 }
-
-
-def read_json(body: str | bytes) -> Any:
-    """JSON text as data.  Raises BadInput."""
-    try:
-        return json.loads(body)
-    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        where = f" at line {error.lineno}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
-        raise BadInput("", f"the input is not JSON{where}: it must be an object with named fields") from None
 
 
 WAYS = {

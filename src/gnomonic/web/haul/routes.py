@@ -7,7 +7,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
-from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.haul.takeoff import UNIT_KINDS, job_take_off
 from gnomonic.core.plan.identity import tag_name
@@ -130,10 +129,6 @@ def posts_gpx(request: Request, job_id: str) -> Response:
     """The posts as waypoints."""
     _, planned = planned_of(request, job_id)
     body = plan_gpx(planned.fence, planned.plan)
-    if body is None:
-        raise BadInput(
-            "line", "this line came without longitude and latitude, so it has no GPX: take the GeoJSON or the CSV"
-        )
     return file_out(body, "application/gpx+xml", planned.fence.title, "-posts.gpx")
 
 

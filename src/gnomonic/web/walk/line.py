@@ -21,12 +21,14 @@ from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
 from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.limits import MOST_GRID_BYTES
 from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
 from gnomonic.core.tell.walk_list import figures, walk_list
 from gnomonic.core.units import System
+from gnomonic.formats.beside import beside
 from gnomonic.formats.export import MEDIA, export_line
-from gnomonic.formats.grid import MOST_GRID_BYTES, drape
+from gnomonic.formats.grid import drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.draw.words import said
@@ -168,7 +170,7 @@ async def grid(
 
 def _draped(request: Request, job_id: str, base: int, name: str, body: bytes, answers: dict[str, str]) -> Response:
     _, planned = planned_of(request, job_id)
-    draped = drape(name, body, planned.plan.course, planned.fence.frame, answers)
+    draped = beside(drape, name, body, planned.plan.course, planned.fence.frame, answers)
     if draped.questions:
         question = draped.questions[0]
         return JSONResponse({"question": {"key": question.key, "text": question.text, "choices": question.choices, "typed": question.typed}})  # fmt: skip

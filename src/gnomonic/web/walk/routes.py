@@ -14,10 +14,12 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import checked, one_line
 from gnomonic.core.job.reading import read_job
+from gnomonic.core.limits import MB, MOST_FILE_BYTES
 from gnomonic.core.plan.road import plan
+from gnomonic.formats.beside import beside
 from gnomonic.formats.bring_in import Brought, bring_in, preview_json
 from gnomonic.formats.frame import reframed
-from gnomonic.formats.raw import MOST_BYTES, plain
+from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.lines.routes import MOST_JOBS_OFFERED, given_line, placed, places_to_start
 from gnomonic.web.parts import change_job, planned_job
@@ -31,7 +33,7 @@ EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W  
 
 def _page(request: Request, status: int = 200, error: str = "", legs: str = EXAMPLE) -> Response:
     onto = request.query_params.get("job", "")
-    context = {"error": error, "legs": legs, "most_mb": MOST_BYTES // 1_000_000, "onto": onto}
+    context = {"error": error, "legs": legs, "most_mb": MOST_FILE_BYTES // MB, "onto": onto}
     context["onto_name"] = jobs.load(request.app.state.scope, onto).name if onto else ""
     return request.app.state.templates.TemplateResponse(request, "walk.html", context, status_code=status)  # type: ignore[no-any-return]
 
@@ -49,13 +51,13 @@ async def arrive(
     """Take a file or typed legs, and go to its preview; a file that can't be read is refused here."""
     name, body = "typed.legs", legs.encode()
     if file is not None and file.filename:
-        name, body = plain(file.filename[-120:]), await file.read(MOST_BYTES + 1)
-        if len(body) > MOST_BYTES:
+        name, body = plain(file.filename[-120:]), await file.read(MOST_FILE_BYTES + 1)
+        if len(body) > MOST_FILE_BYTES:
             size = f"{(file.size or len(body)) / 1e6:.0f} MB"
             return _page(
                 request,
                 422,
-                f"“{name}” is {size}; a measured line of more than {MOST_BYTES // 1_000_000} MB is not taken.",
+                f"“{name}” is {size}; a measured line of more than {MOST_FILE_BYTES // MB} MB is not taken.",
             )
     if not body.strip():
         return _page(request, 422, "Choose a file, or type the legs below.")
@@ -80,7 +82,7 @@ def _take(request: Request, name: str, body: bytes) -> str:
         job = read_job(body)
         plan(job)
         return f"/jobs/{jobs.create(request.app.state.scope, job)}"
-    brought = bring_in(name, body)
+    brought = beside(bring_in, name, body)
     arrival = jobs.keep_arrival(request.app.state.scope, name, body)
     _keep(request, arrival, {}, brought)
     return f"/bring-in/{arrival}"
@@ -100,7 +102,7 @@ def _read(request: Request, arrival_id: str, answers: dict[str, str]) -> tuple[s
     held = request.app.state.brought.get((arrival_id, tuple(sorted(answers.items()))))
     if held is not None:
         return name, held
-    brought = bring_in(*jobs.arrival(request.app.state.scope, arrival_id), answers)
+    brought = beside(bring_in, *jobs.arrival(request.app.state.scope, arrival_id), answers)
     _keep(request, arrival_id, answers, brought)
     return name, brought
 

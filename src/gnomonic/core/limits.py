@@ -1,0 +1,94 @@
+"""How much of anything is taken: the one place these numbers stand, and the rows of the table in docs/operating.md."""
+
+from dataclasses import dataclass
+
+MB = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class Limit:
+    """So many of ``what``; ``otherwise`` says what happens beyond."""
+
+    what: str
+    most: float
+    unit: str
+    otherwise: str
+
+    def text(self) -> str:
+        """The number with its unit."""
+        if self.unit == "MB":
+            return f"{self.most / MB:g} MB"
+        return f"{self.most:,g} {self.unit}".strip()
+
+
+MOST_FILE_BYTES = 40 * MB
+MOST_GRID_BYTES = 200 * MB
+MOST_CATALOG_BYTES = 2 * MB
+MOST_JSON_BYTES = 1 * MB
+MOST_JOB_BYTES = 4 * MB
+MOST_FORM_BYTES = 1 * MB
+MOST_POINTS = 500_000
+MOST_SHAPES = 10_000
+MOST_XML_ELEMENTS = 1_000_000
+MOST_JSON_PARTS = 1_500_000
+MOST_DXF_LINES = 600_000
+MOST_MEMBERS = 1000
+MOST_BOOK_CHARACTERS = 200_000
+MOST_NAME = 120
+MOST_QUOTED = 80
+LONGEST_JOB_M = 50_000
+MOST_JOB_POINTS = 30_000
+MOST_LINES = 100
+MOST_GATES = 200
+MOST_FOUND = 2000
+MOST_FORCED = 2000
+MOST_EVENTS = 20_000
+MOST_EVENTS_AT_ONCE = 500
+MOST_WALKS = 500
+MOST_LIVE_WALKS = 20
+MOST_FIXES = 400_000
+MOST_A_PAGE = 24
+MOST_OWN_ITEMS = 5000
+MOST_JSON_DEPTH = 60
+READING_S = 20.0
+READING_BYTES = 400 * MB
+DATABASE_S = 4.0
+STATEMENT_S = 15.0
+
+_SENTENCE = "refused, with a sentence that names the limit"
+TABLE: tuple[Limit, ...] = (
+    Limit("a measured file, also unpacked", MOST_FILE_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("a height grid", MOST_GRID_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("a catalog in CSV", MOST_CATALOG_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("the JSON of a request", MOST_JSON_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("the JSON of a pocket sum", MOST_JOB_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("a Job document", MOST_JOB_BYTES, "MB", "refused; an edit that would make it longer too"),
+    Limit("a form without a file", MOST_FORM_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("how deep JSON nests", MOST_JSON_DEPTH, "levels", "refused (422)"),
+    Limit("points of one line in a file", MOST_POINTS, "points", _SENTENCE),
+    Limit("lines in a file", MOST_SHAPES, "lines", _SENTENCE),
+    Limit("elements of a GPX or KML", MOST_XML_ELEMENTS, "elements", "refused before it is read"),
+    Limit("objects, positions and values of a GeoJSON", MOST_JSON_PARTS, "of each", "refused before it is read"),
+    Limit("a DXF drawing", MOST_DXF_LINES, "lines of text", "refused before it is read"),
+    Limit("files in a zip", MOST_MEMBERS, "files", _SENTENCE),
+    Limit("a field book", MOST_BOOK_CHARACTERS, "characters", _SENTENCE),
+    Limit("reading one file, beside the request", READING_S, "s of CPU", "ended; the others go on"),
+    Limit("memory for reading one file", READING_BYTES, "MB", "ended; the others go on"),
+    Limit("a name", MOST_NAME, "characters", "refused (422)"),
+    Limit("what a sentence quotes of what was given", MOST_QUOTED, "characters", "cut, with “…”"),
+    Limit("a line", LONGEST_JOB_M, "m", _SENTENCE),
+    Limit("points of a job, all lines together", MOST_JOB_POINTS, "points", _SENTENCE),
+    Limit("lines of a job", MOST_LINES, "lines", _SENTENCE),
+    Limit("gates of a line", MOST_GATES, "gates", _SENTENCE),
+    Limit("posts put by hand on a line", MOST_FORCED, "posts", _SENTENCE),
+    Limit("found things of a job", MOST_FOUND, "things", _SENTENCE),
+    Limit("events of a job", MOST_EVENTS, "events", _SENTENCE),
+    Limit("events sent at once", MOST_EVENTS_AT_ONCE, "events", _SENTENCE),
+    Limit("walks of a workspace", MOST_WALKS, "walks", "a new one is refused until one is removed"),
+    Limit("walks recorded at once", MOST_LIVE_WALKS, "walks", "a further one waits"),
+    Limit("fixes of a walk", MOST_FIXES, "fixes", "recording pauses"),
+    Limit("items of a workspace's own", MOST_OWN_ITEMS, "items", _SENTENCE),
+    Limit("jobs on one page of the list", MOST_A_PAGE, "jobs", "the next page"),
+    Limit("waiting for the database", DATABASE_S, "s", "the page says it does not answer (503)"),
+    Limit("one statement of the database", STATEMENT_S, "s", "ended (503)"),
+)
