@@ -10,7 +10,7 @@ from hypothesis import HealthCheck, settings
 from gnomonic.core.job.document import Job
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
-from gnomonic.store.scope import Scope
+from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import CHROMIUM, serving
 
 settings.register_profile(
@@ -47,7 +47,7 @@ def database(postgres, template):
 @pytest.fixture
 def scope(database):
     """The own workspace's rows of a fresh database."""
-    made = Scope(jobs.connect(database))
+    made = Scope(connect(database))
     yield made
     made.engine.dispose()
 
@@ -62,7 +62,7 @@ def paddock() -> Job:
 def server(postgres, template):
     """A running server with its own database; yields (address, scope)."""
     url = cluster.clone_database(postgres, template, f"s{uuid.uuid4().hex[:12]}")
-    made = Scope(jobs.connect(url))
+    made = Scope(connect(url))
     with serving(url) as address:
         yield address, made
     made.engine.dispose()

@@ -3,11 +3,8 @@
 import argparse
 import json
 import os
-import signal
-import socket
 import subprocess
 import sys
-import time
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -17,7 +14,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.provision import CannotInstall, chromium, ensure_chromium, ensure_postgres, postgres_bin, say
 
 HOME = Path(os.environ.get("GNOMONIC_HOME", Path(__file__).parents[2]))
-FIRST_PORT = 8470
+WORKERS = 2
 
 
 def database_url(name: str) -> str:
@@ -30,71 +27,45 @@ def database_url(name: str) -> str:
     return cluster.ensure_database(cluster.ensure(cluster.default_root(HOME)), name)
 
 
-def _listen(port: int | None) -> socket.socket:
-    """A listening socket on loopback: the port asked for, or the first free one from the usual."""
-    for candidate in [port] if port is not None else range(FIRST_PORT, FIRST_PORT + 50):
-        listener = socket.socket()
-        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # accepted connections inherit it
-        try:
-            listener.bind(("127.0.0.1", candidate))
-        except OSError:
-            listener.close()
-            continue
-        listener.listen(128)
-        return listener
-    raise CannotInstall(f"port {port or FIRST_PORT} on 127.0.0.1 is taken: give another with --port")
-
-
-def serve(demo: bool, port: int | None) -> int:
+def serve(demo: bool, port: int | None, workers: int) -> int:
     """Serve until interrupted."""
-    import uvicorn
-
+    from gnomonic import serving
     from gnomonic.store import jobs
-    from gnomonic.store.scope import Scope
-    from gnomonic.web.app import LOOPBACK, create_app
 
-    listener = _listen(port)
-    url = database_url("gnomonic_demo" if demo else "gnomonic")
-    jobs.migrate(url)
-    scope = Scope(jobs.connect(url))
-    ids: list[str] = []
-    if demo and not jobs.count(scope):
-        from datetime import timedelta
+    with serving.alone(HOME, "demo" if demo else "serve", port) as (listener, address):
+        url = database_url("gnomonic_demo" if demo else "gnomonic")
+        jobs.migrate(url)
+        if demo:
+            _load_demo(url)
+        _warm()
+        say(f"open {address} in a browser; Ctrl+C ends it")
+        serving.run(listener, url, demo, workers)
+    return 0
 
-        from gnomonic.demo.load import demo_jobs, holm_facts
-        from gnomonic.store import events
 
+def _load_demo(url: str) -> None:
+    """The demo's jobs, once, with what the list shows of them."""
+    from datetime import timedelta
+    from functools import partial
+
+    from gnomonic.core.log.events import fold
+    from gnomonic.demo.load import demo_jobs, holm_facts
+    from gnomonic.store import events, jobs
+    from gnomonic.store.scope import Scope, connect
+    from gnomonic.web.home import summary
+    from gnomonic.web.plans import Plans
+
+    scope = Scope(connect(url))
+    if not jobs.count(scope):
         say("loading the demo co-op Larkspur Holm")
         made = demo_jobs()
         ids = [jobs.create(scope, job) for job in made]
         events.add(scope, ids[-1], holm_facts(made[-1]), timedelta())
-    _warm()
-    hosts = os.environ.get("GNOMONIC_HOSTS")
-    app = create_app(scope, [*LOOPBACK, *hosts.split(",")] if hosts else None, demo)
-    _count(app, scope, ids)
-    record = HOME / "var" / "serve.pid"
-    record.parent.mkdir(parents=True, exist_ok=True)
-    record.write_text(f"{os.getpid()}\n")
-    say(f"open http://127.0.0.1:{listener.getsockname()[1]}/ in a browser; Ctrl+C ends it")
-    config = uvicorn.Config(app, log_level="warning", access_log=False, timeout_graceful_shutdown=2)
-    try:
-        uvicorn.Server(config).run(sockets=[listener])
-    except KeyboardInterrupt:
-        pass
-    finally:
-        record.unlink(missing_ok=True)
-    return 0
-
-
-def _count(app: Any, scope: Any, ids: list[str]) -> None:
-    """Have what the list shows of new jobs ready before it is looked at."""
-    from gnomonic.store import jobs
-    from gnomonic.web.home import summary
-
-    for job_id in ids:
-        row = jobs.load(scope, job_id)
-        summary.keep(scope, job_id, row.version, app.state.plans.of(job_id, row.key, row.document, row.names))
+        plans = Plans(read_known=lambda job_id: fold(partial(events.of_job, scope)(job_id)))
+        for job_id in ids:
+            row = jobs.load(scope, job_id)
+            summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
+    scope.engine.dispose()
 
 
 def _warm() -> None:
@@ -109,17 +80,34 @@ def _warm() -> None:
 
 
 def bring_in_file(file: str, output: str | None, name: str | None, answers: list[str]) -> int:
-    """A measured file becomes a Job document."""
+    """A measured file becomes a Job document; a Job document is read and written as it is now."""
     from gnomonic.core.job.fence import checked, one_line
+    from gnomonic.core.job.reading import is_job, must_fit, read_job
     from gnomonic.formats.bring_in import bring_in
 
     path = Path(file)
+    body = path.read_bytes()
+    if is_job(body):
+        must_fit(body)
+        _write(output, read_job(body).canonical_json())
+        return 0
     given = dict(a.split("=", 1) for a in answers if "=" in a)
-    brought = bring_in(path.name, path.read_bytes(), given)
+    brought = bring_in(path.name, body, given)
+    for number, shape in enumerate(brought.shapes, 1):
+        if shape.why and not shape.taken:
+            say(f"line {number} ({shape.name or shape.layer or 'unnamed'}) can't be a line of a fence: {shape.why}")
+    good = [k for k, s in enumerate(brought.shapes, 1) if not s.why]
     if brought.questions:
         q = brought.questions[0]
-        options = " or ".join(f"--answer {q.key}={value} ({words})" for value, words in q.choices)
-        raise BadInput(q.key, f"{q.text} Say {options}")
+        options = [f"--answer {q.key}={value} ({words})" for value, words in q.choices]
+        options += [f"--answer {q.key}=CODE ({q.typed})"] if q.typed else []
+        raise BadInput(q.key, f"{q.text} Say {' or '.join(options)}")
+    if len(good) > 1 and "shape" not in given:
+        named = "; ".join(
+            f"{k} {brought.shapes[k - 1].name or brought.shapes[k - 1].layer or 'unnamed'}" for k in good[:12]
+        )
+        more = f" and {len(good) - 12} more" if len(good) > 12 else ""
+        raise BadInput("shape", f"the file holds {len(good)} lines ({named}{more}): say which with --answer shape=N")
     for note in brought.notes:
         say(note)
     job = checked(one_line(name or path.stem[:120], brought.line, brought.frame), found=brought.found)
@@ -216,12 +204,15 @@ def run_tests(more: list[str]) -> int:
 
 def doctor() -> int:
     """Say what is here and what is not."""
+    from gnomonic.serving import standing
     from gnomonic.store import cluster
 
     root = cluster.default_root(HOME)
+    there = standing(HOME)
     rows = [
         ("Gnomonic", __version__),
         ("Python", sys.version.split()[0]),
+        ("server", f"{there.address} ({there.command}, process {there.pid})" if there else "not running"),
         ("PostgreSQL programs", str(postgres_bin() or "not installed; demo, serve and test bring them")),
         ("private cluster", f"{cluster.state(root)} ({root})"),
         ("managed database", "GNOMONIC_DATABASE_URL is set" if os.environ.get("GNOMONIC_DATABASE_URL") else "none"),
@@ -233,24 +224,12 @@ def doctor() -> int:
 
 
 def stop() -> int:
-    """End the server this checkout started, and its private cluster."""
+    """End the server this checkout started, with all it started, and its private cluster."""
+    from gnomonic import serving
     from gnomonic.store import cluster
 
-    record = HOME / "var" / "serve.pid"
-    if record.exists():
-        pid = int(record.read_text())
-        try:
-            ours = b"gnomonic" in Path(f"/proc/{pid}/cmdline").read_bytes()
-        except OSError:
-            ours = False
-        if ours:
-            os.kill(pid, signal.SIGINT)
-            for _ in range(50):
-                if not Path(f"/proc/{pid}").exists():
-                    break
-                time.sleep(0.1)
-            say("the server has stopped")
-        record.unlink(missing_ok=True)
+    if ended := serving.end(HOME):
+        say(f"the server has stopped (process{'' if len(ended) == 1 else 'es'} {', '.join(map(str, ended))})")
     if postgres_bin() and cluster.stop(cluster.default_root(HOME)):
         say("the private PostgreSQL cluster has stopped")
     return 0
@@ -264,6 +243,7 @@ def parser() -> argparse.ArgumentParser:
     for name, text in (("demo", "serve with the demo co-op's jobs"), ("serve", "serve without demo data")):
         command = commands.add_parser(name, help=text)
         command.add_argument("--port", type=int)
+        command.add_argument("--workers", type=int, default=WORKERS, help="processes that serve (2)")
     command = commands.add_parser("test", help="run every check and test (more words go to pytest)")
     command.add_argument("more", nargs=argparse.REMAINDER)
     command = commands.add_parser("import", help="a measured file becomes a Job document")
@@ -296,7 +276,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         match given.command:
             case "demo" | "serve":
-                return serve(given.command == "demo", given.port)
+                return serve(given.command == "demo", given.port, max(1, min(given.workers, 64)))
             case "test":
                 return run_tests(given.more)
             case "import":

@@ -75,3 +75,16 @@ def ensure_chromium() -> str:
     if found is None:
         raise CannotInstall("Chromium was installed but is not on the path")
     return found
+
+
+def write_whole(path: Path, text: str, mode: int = 0o644) -> None:
+    """Write a file so that it is there whole or not at all, whatever happens meanwhile."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    beside = path.with_name(f".{path.name}.{os.getpid()}")
+    with open(beside, "w", encoding="utf8", opener=lambda name, flags: os.open(name, flags, mode)) as handle:
+        handle.write(text)
+        handle.flush()
+        os.fsync(handle.fileno())
+    if path.exists() and os.geteuid() == 0:
+        os.chown(beside, path.stat().st_uid, path.stat().st_gid)
+    os.replace(beside, path)

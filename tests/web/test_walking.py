@@ -279,10 +279,16 @@ def test_a_grid_is_asked_about_laid_and_undone(client, job):
     assert bad.status_code == 422 and "is not an Esri ASCII grid" in bad.json()["detail"]
 
 
+def recording(client, walk):
+    """The recording of a walk, once the recorder has taken it up."""
+    until(lambda: walk in client.app.state.hub.live)
+    return client.app.state.hub.live[walk]
+
+
 def test_a_walk_over_the_web(client, scope):
     began = client.post("/rover", data={"source": "practice", "speed": "3", "noise_cm": "1"}, follow_redirects=False)
     walk = began.headers["location"].rpartition("/")[2]
-    live = client.app.state.hub.live[walk]
+    live = recording(client, walk)
     until(lambda: live.next_n > 5)
     assert client.post(f"/api/v1/walks/{walk}/marks", json={"kind": "corner", "seconds": 0.2}).status_code == 200
     until(lambda: walks.marks(scope, walk))
@@ -292,7 +298,7 @@ def test_a_walk_over_the_web(client, scope):
     until(lambda: live.next_n > 60)
     assert "walking now" in client.get("/rover").text
     client.post(f"/rover/{walk}/pause")
-    assert walk not in client.app.state.hub.live
+    assert walk not in client.app.state.hub.live and not walks.there(scope, walk).wanted
     events = client.get(f"/api/v1/walks/{walk}/live").text
     first = json.loads(events.split("data: ")[1].split("\n")[0])
     assert first["state"] == "ended" and len(first["trail"]) >= 2 and first["counts"]["good"] == live.counts["good"]
@@ -302,11 +308,13 @@ def test_a_walk_over_the_web(client, scope):
     assert refused.status_code == 422 and "not being recorded" in refused.json()["detail"]
     preview = client.post(f"/rover/{walk}/bring-in", data={"tolerance_cm": "3"})
     assert preview.status_code == 200 and "nothing moved by more than 30 mm" in preview.text
+    assert f"{live.next_n} fixes came; left out:" in preview.text and "places of the line" in preview.text
+    assert walks.there(scope, walk).ended and "brought in" in client.get("/rover").text
     for form in ({"tolerance_cm": "none"}, {"tolerance_cm": "0"}):
         assert client.post(f"/rover/{walk}/bring-in", data=form).status_code == 422
     assert client.post("/rover", data={"source": "receiver"}).status_code == 422
     client.post(f"/rover/{walk}/go-on")
-    until(lambda: client.app.state.hub.live[walk].next_n > live.next_n)
+    until(lambda: recording(client, walk).next_n > live.next_n)
     client.post(f"/rover/{walk}/remove")
     assert client.get(f"/rover/{walk}").status_code == 404
 
@@ -320,7 +328,7 @@ def test_a_receiver_of_ones_own_uses_the_same_code(client, monkeypatch):
         .headers["location"]
         .rpartition("/")[2]
     )
-    live = client.app.state.hub.live[walk]
+    live = recording(client, walk)
     until(lambda: live.next_n > 1000)
     client.post(f"/rover/{walk}/pause")
     rover.stop()
@@ -333,11 +341,11 @@ def test_a_paused_practice_rover_goes_on_from_where_it_stood(client, scope):
         .headers["location"]
         .rpartition("/")[2]
     )
-    live = client.app.state.hub.live[walk]
+    live = recording(client, walk)
     until(lambda: live.next_n > 60)
     client.post(f"/rover/{walk}/pause")
     client.post(f"/rover/{walk}/go-on")
-    again = client.app.state.hub.live[walk]
+    again = recording(client, walk)
     until(lambda: again.next_n > live.next_n + 3)
     client.post(f"/rover/{walk}/pause")
     seen = walks.between(scope, walk, live.next_n - 1, live.next_n + 2)

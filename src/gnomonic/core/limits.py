@@ -37,7 +37,6 @@ MOST_BOOK_CHARACTERS = 200_000
 MOST_NAME = 120
 MOST_QUOTED = 80
 LONGEST_JOB_M = 50_000
-MOST_JOB_POINTS = 30_000
 MOST_LINES = 100
 MOST_GATES = 200
 MOST_FOUND = 2000
@@ -77,7 +76,6 @@ TABLE: tuple[Limit, ...] = (
     Limit("a name", MOST_NAME, "characters", "refused (422)"),
     Limit("what a sentence quotes of what was given", MOST_QUOTED, "characters", "cut, with “…”"),
     Limit("a line", LONGEST_JOB_M, "m", _SENTENCE),
-    Limit("points of a job, all lines together", MOST_JOB_POINTS, "points", _SENTENCE),
     Limit("lines of a job", MOST_LINES, "lines", _SENTENCE),
     Limit("gates of a line", MOST_GATES, "gates", _SENTENCE),
     Limit("posts put by hand on a line", MOST_FORCED, "posts", _SENTENCE),

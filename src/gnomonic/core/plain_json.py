@@ -2,7 +2,7 @@
 
 import json
 import math
-from typing import Any, NoReturn
+from typing import Any
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.limits import MOST_JSON_DEPTH
@@ -17,18 +17,12 @@ def read_json(body: str | bytes) -> Any:
     or key, and nesting deeper than MOST_JSON_DEPTH.
     """
     try:
-        data = json.loads(body if isinstance(body, str) else body.decode("utf-8-sig"), parse_constant=_no_number)
-    except BadInput:
-        raise
+        data = json.loads(body if isinstance(body, str) else body.decode("utf-8-sig"))
     except (ValueError, RecursionError) as error:
         where = f" at line {error.lineno}, column {error.colno}" if isinstance(error, json.JSONDecodeError) else ""
         raise BadInput("", f"the input is not JSON{where}: it must be an object with named fields") from None
     _check(data)
     return data
-
-
-def _no_number(text: str) -> NoReturn:
-    raise BadInput("", f"the input holds {text}, which is not a finite number")
 
 
 def _check(data: Any) -> None:

@@ -119,6 +119,7 @@ def bring_in(name: str, data: bytes, answers: dict[str, str] | None = None) -> B
         if not raw.shapes:
             return _understood(name, raw, answers)
         if "shape" in answers:
+            raw.questions = [q for q in raw.questions if q.key != "shape"]
             return _understood(name, taken(raw, asked_for(raw, answers["shape"])), answers)
         return _first_that_can(name, raw, answers)
 

@@ -30,7 +30,7 @@ class Shape:
     """One of the lines in a file: its layer, its name, its table (n, 3) as it stands there, heights nan where none.
 
     ``names`` of single points; ``recorded`` where it was walked; ``item`` names a point, for messages; ``why`` it can't be a
-    line, empty where it can or was not looked at."""
+    line, empty where it can or was not looked at; ``how`` each point was got, with its goodness."""
 
     layer: str
     name: str
@@ -40,6 +40,7 @@ class Shape:
     recorded: bool = False
     item: str = "position"
     why: str = ""
+    how: list[tuple[str, float]] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,6 +124,7 @@ def taken(raw: RawLine, number: int) -> RawLine:
         names=dict(shape.names),
         recorded=shape.recorded,
         item=shape.item,
+        how=list(shape.how),
         chosen=number,
         notes=notes,
         questions=list(raw.questions),

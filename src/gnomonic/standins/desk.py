@@ -9,16 +9,21 @@ routes; the real call is always the fencer's own.
 """  # fmt: skip
 
 import argparse
+import fcntl
 import json
 import math
+import os
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
+from urllib.parse import unquote
 
 WAIT_DAYS = 3
 GOOD_DAYS = 21
@@ -49,34 +54,54 @@ class Desk:
     tickets: dict[str, Ticket] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def __post_init__(self) -> None:
-        """Read the file."""
-        if self.file is not None and self.file.exists():
-            for row in json.loads(self.file.read_text()):
-                self.tickets[row["ticket"]] = Ticket(
-                    row["ticket"], date.fromisoformat(row["asked_on"]), row["asked_at"], row["body"]
-                )
+    @contextmanager
+    def _books(self) -> Iterator[None]:
+        """The tickets as the file has them, for this process alone; other processes may keep the same file."""
+        with self.lock:
+            if self.file is None:
+                yield
+                return
+            self.file.parent.mkdir(parents=True, exist_ok=True)
+            with open(self.file.with_suffix(".lock"), "a") as handle:
+                fcntl.flock(handle, fcntl.LOCK_EX)
+                self._read()
+                yield
+
+    def _read(self) -> None:
+        """Tickets of the file; of a torn one those that are known already."""
+        try:
+            rows = json.loads(self.file.read_text()) if self.file is not None else []
+            found = [Ticket(r["ticket"], date.fromisoformat(r["asked_on"]), r["asked_at"], r["body"]) for r in rows]
+        except (OSError, ValueError, KeyError, TypeError):
+            return
+        self.tickets = {t.ticket: t for t in found}
+
+    def _write(self) -> None:
+        if self.file is None:
+            return
+        rows = [
+            {"ticket": t.ticket, "asked_on": t.asked_on.isoformat(), "asked_at": t.asked_at, "body": t.body}
+            for t in self.tickets.values()
+        ]
+        beside = self.file.with_suffix(".new")
+        beside.write_text(json.dumps(rows))
+        os.replace(beside, self.file)
 
     def ask(self, body: dict[str, Any]) -> dict[str, Any]:
         """Take a request.  Raises ValueError with what is wrong with it."""
         if not _routes(body) or not body.get("white"):
             raise ValueError("a request has routes of two positions or more and the list of white marks")
-        with self.lock:
+        with self._books():
             today = date.today()
             ticket = f"P{today:%y%m%d}-{len(self.tickets) + 1:03d}"
             self.tickets[ticket] = Ticket(ticket, today, time.time(), body)
-            if self.file is not None:
-                self.file.parent.mkdir(parents=True, exist_ok=True)
-                rows = [
-                    {"ticket": t.ticket, "asked_on": t.asked_on.isoformat(), "asked_at": t.asked_at, "body": t.body}
-                    for t in self.tickets.values()
-                ]
-                self.file.write_text(json.dumps(rows))
+            self._write()
         return {"ticket": ticket, "state": "requested", "wait_until": (today + timedelta(days=WAIT_DAYS)).isoformat()}
 
     def look(self, ticket: str) -> dict[str, Any] | None:
         """The answer so far, None for a ticket that is not known."""
-        known = self.tickets.get(ticket)
+        with self._books():
+            known = self.tickets.get(ticket)
         if known is None:
             return None
         if time.time() - known.asked_at < self.answers_after_s:
@@ -141,7 +166,7 @@ class PracticeDesk:
                     self._answer(422, {"detail": str(error)})
 
             def do_GET(self) -> None:
-                found = desk.look(self.path.removeprefix("/tickets/"))
+                found = desk.look(unquote(self.path.removeprefix("/tickets/")))
                 self._answer(200 if found else 404, found or {"detail": "no such ticket"})
 
             def _answer(self, status: int, body: dict[str, Any]) -> None:

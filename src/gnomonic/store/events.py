@@ -6,12 +6,11 @@ from datetime import timedelta
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
+from gnomonic.core.limits import MOST_EVENTS
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.store.jobs import NotThere
 from gnomonic.store.models import EventRow, JobRow
 from gnomonic.store.scope import Scope
-
-MOST_EVENTS = 20_000
 
 
 class TooMany(Exception):
@@ -32,7 +31,7 @@ def add(scope: Scope, job_id: str, events: Sequence[Event], offset: timedelta) -
         for e in events
     ]
     own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         if connection.execute(select(JobRow.id).where(*own).with_for_update()).first() is None:
             raise NotThere(job_id)
         of_job = (EventRow.workspace == scope.workspace, EventRow.job_id == job_id)
@@ -55,6 +54,6 @@ def of_job(scope: Scope, job_id: str) -> list[Kept]:
         .where(EventRow.workspace == scope.workspace, EventRow.job_id == job_id)
         .order_by(EventRow.n)
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         rows = connection.execute(query).all()
     return [Kept(Event.model_validate_json(row.event), timedelta(seconds=row.offset_s)) for row in rows]

@@ -12,12 +12,10 @@ from typing import Any
 from sqlalchemy import (
     BigInteger,
     Connection,
-    Engine,
     Row,
     Select,
     Text,
     bindparam,
-    create_engine,
     delete,
     false,
     func,
@@ -27,10 +25,11 @@ from sqlalchemy import (
     text,
     update,
 )
+from sqlalchemy.dialects.postgresql import insert as upsert
 
 from gnomonic.core.job.document import Job
-from gnomonic.core.job.reading import read_job
-from gnomonic.store.models import ArrivalRow, JobRow, VersionRow
+from gnomonic.core.job.reading import must_fit, read_job
+from gnomonic.store.models import ArrivalRow, AskedRow, JobRow, VersionRow
 from gnomonic.store.scope import Scope
 
 
@@ -48,6 +47,14 @@ class Moved(Exception):
     def __init__(self, head: int) -> None:
         super().__init__("this job was changed in another window")
         self.head = head
+
+
+class Done(Exception):
+    """What is asked for was done already, under the same key: it made this ``version`` of this job."""
+
+    def __init__(self, job_id: str, version: int) -> None:
+        super().__init__("that was saved already")
+        self.job_id, self.version = job_id, version
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,11 +90,6 @@ class Listed:
     summary: str
     fresh: bool
     of_all: int
-
-
-def connect(url: str) -> Engine:
-    """An engine for the application's database."""
-    return create_engine(url, pool_size=5, max_overflow=20, pool_pre_ping=False)
 
 
 def migrate(url: str) -> None:
@@ -152,20 +154,20 @@ _GLANCE = _HEAD.with_only_columns(
 
 def load(scope: Scope, job_id: str) -> Stored:
     """A job at its head.  Raises NotThere."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return _load(connection, scope, job_id)
 
 
 def glance(scope: Scope, job_id: str) -> Stored:
     """A job at its head without its document, which may be long.  Raises NotThere."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return _load(connection, scope, job_id, _GLANCE)
 
 
 def document(scope: Scope, version: int) -> str:
     """The document of a version.  Raises NotThere."""
     query = select(VersionRow.document).where(VersionRow.workspace == scope.workspace, VersionRow.id == version)
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         found = connection.execute(query).scalar()
     if found is None:
         raise NotThere(str(version))
@@ -206,13 +208,13 @@ def listed(scope: Scope, search: str = "", first: int = 0, most: int | None = No
         return []
     words = {f"word{k}": word for k, word in enumerate(search.lower().split())}
     values = {"workspace": scope.workspace, "first": first, "most": most, **words}
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return [Listed(*row) for row in connection.execute(_listing(len(words)), values)]
 
 
 def count(scope: Scope) -> int:
     """How many jobs there are."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         query = select(func.count()).select_from(JobRow).where(JobRow.workspace == scope.workspace)
         return int(connection.execute(query).scalar_one())
 
@@ -221,7 +223,7 @@ def keep_summary(scope: Scope, job_id: str, version: int, summary: str, hung: st
     """What the list shows of a job at a version, and what ``hung`` it is found by; of an older version than is kept: forgotten."""
     older = func.coalesce(JobRow.summary_of, 0) <= version
     changed = JobRow.summary.is_distinct_from(summary) | JobRow.summary_of.is_distinct_from(version)
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         values = {"summary": summary, "summary_of": version, "hung": hung}
         connection.execute(
             update(JobRow).where(*_own(scope, job_id), older | (JobRow.head_id == version), changed).values(values)
@@ -230,13 +232,13 @@ def keep_summary(scope: Scope, job_id: str, version: int, summary: str, hung: st
 
 def forget_summaries(scope: Scope) -> None:
     """What the list shows of jobs is to be worked out anew: something all of them follow has changed."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(update(JobRow).where(JobRow.workspace == scope.workspace).values(summary_of=None))
 
 
 def keep_printed(scope: Scope, job_id: str, version: int) -> None:
     """A version went to paper.  Raises NotThere."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         owned = select(VersionRow.id).where(
             VersionRow.workspace == scope.workspace, VersionRow.job_id == job_id, VersionRow.id == version
         )
@@ -252,7 +254,7 @@ def printed(scope: Scope, job_id: str) -> tuple[str, str, datetime] | None:
         .join(JobRow, VersionRow.id == JobRow.printed_id)
         .where(*_own(scope, job_id))
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         row = connection.execute(query).first()
         return None if row is None or row[2] is None else (row[0], row[1], row[2])
 
@@ -261,13 +263,13 @@ def recent(scope: Scope, most: int) -> Sequence[Row[str, str]]:
     """Ids and names of the jobs last changed."""
     query = select(JobRow.id.label("job_id"), JobRow.name).where(JobRow.workspace == scope.workspace)
     query = query.order_by(JobRow.changed_at.desc(), JobRow.id).limit(most)
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return connection.execute(query).all()
 
 
 def names(scope: Scope) -> list[str]:
     """Names of all jobs."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         query = select(JobRow.name).where(JobRow.workspace == scope.workspace)
         return list(connection.execute(query.distinct().order_by(JobRow.name)).scalars())
 
@@ -276,6 +278,7 @@ def _add_version(
     connection: Connection, scope: Scope, job_id: str, parent: int | None, job: Job, edit: str | None, names: str = ""
 ) -> int:
     document = job.canonical_json()
+    must_fit(document)
     values = {
         "workspace": scope.workspace,
         "actor": scope.actor,
@@ -289,23 +292,67 @@ def _add_version(
     return int(connection.execute(insert(VersionRow).values(values).returning(VersionRow.id)).scalar_one())
 
 
+def done_before(scope: Scope) -> None:
+    """Raises Done where what is asked for was done already."""
+    if scope.asked:
+        with scope.reading() as connection:
+            _raise_done(connection, scope)
+
+
+def _raise_done(connection: Connection, scope: Scope) -> None:
+    if scope.asked:
+        own = (AskedRow.workspace == scope.workspace, AskedRow.key == scope.asked)
+        row = connection.execute(select(AskedRow.job_id, AskedRow.version).where(*own)).first()
+        if row is not None:
+            raise Done(row.job_id, row.version)
+
+
+def _once(connection: Connection, scope: Scope, job_id: str, version: int) -> None:
+    """Write down, with the change itself, that it was asked for; keys older than a day go.  Raises Done for a second time."""
+    if not scope.asked:
+        return
+    old = AskedRow.made_at < func.now() - text("interval '1 day'")
+    connection.execute(delete(AskedRow).where(AskedRow.workspace == scope.workspace, old))
+    values = {"workspace": scope.workspace, "key": scope.asked, "job_id": job_id, "version": version}
+    made = connection.execute(upsert(AskedRow).values(values).on_conflict_do_nothing().returning(AskedRow.key))
+    if made.first() is None:
+        _raise_done(connection, scope)
+
+
 def create(scope: Scope, job: Job) -> str:
-    """Save a new job and return its id."""
+    """Save a new job and return its id; of one that was asked for before, that one's."""
     job_id = secrets.token_hex(6)
-    with scope.engine.begin() as connection:
-        connection.execute(insert(JobRow).values(workspace=scope.workspace, id=job_id, name=job.name, head_id=0))
-        head = _add_version(connection, scope, job_id, None, job, None)
-        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(head_id=head))
+    try:
+        _create(scope, job_id, job)
+    except Done as done:
+        return done.job_id
     return job_id
 
 
+def _create(scope: Scope, job_id: str, job: Job) -> None:
+    with scope.writing() as connection:
+        _raise_done(connection, scope)
+        connection.execute(insert(JobRow).values(workspace=scope.workspace, id=job_id, name=job.name, head_id=0))
+        head = _add_version(connection, scope, job_id, None, job, None)
+        connection.execute(update(JobRow).where(*_own(scope, job_id)).values(head_id=head))
+        _once(connection, scope, job_id, head)
+
+
 def _held(connection: Connection, scope: Scope, job_id: str, base: int) -> Stored:
-    """The job, locked; it must still stand where the caller saw it."""
+    """The job, locked; it must still stand where the caller saw it.  Raises Moved, and Done for what was done already."""
     connection.execute(select(JobRow.id).where(*_own(scope, job_id)).with_for_update())
+    _raise_done(connection, scope)
     stored = _load(connection, scope, job_id)
     if stored.version != base:
         raise Moved(stored.version)
     return stored
+
+
+def must_stand(scope: Scope, stored: Stored, base: int) -> None:
+    """Raises Moved where a job was moved on since ``base``; Done where it was by this very change."""
+    if stored.version != base:
+        done_before(scope)
+        raise Moved(stored.version)
 
 
 def _move(connection: Connection, scope: Scope, job_id: str, head: int, name: str) -> None:
@@ -322,11 +369,13 @@ def holding(scope: Scope, job_id: str, base: int) -> Iterator[Save]:
 
     Nobody else changes the job meanwhile.  Raises Moved when it no longer stands there.
     """
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         _held(connection, scope, job_id, base)
 
         def save(job: Job, edit: str, names: str) -> Stored:
-            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit, names), job.name)
+            version = _add_version(connection, scope, job_id, base, job, edit, names)
+            _move(connection, scope, job_id, version, job.name)
+            _once(connection, scope, job_id, version)
             return _load(connection, scope, job_id)
 
         yield save
@@ -340,17 +389,19 @@ def save(scope: Scope, job_id: str, base: int, job: Job, edit: str, names: str =
 
 def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str, str]]) -> list[Stored]:
     """The next versions of several jobs (id, base, job, edit, names of posts), all or none.  Raises Moved where one no longer stands there."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         for job_id, base, *_ in sorted(versions, key=lambda v: v[0]):
             _held(connection, scope, job_id, base)
         for job_id, base, job, edit, names in versions:
-            _move(connection, scope, job_id, _add_version(connection, scope, job_id, base, job, edit, names), job.name)
+            version = _add_version(connection, scope, job_id, base, job, edit, names)
+            _move(connection, scope, job_id, version, job.name)
+        _once(connection, scope, versions[-1][0], version)
         return [_load(connection, scope, job_id) for job_id, *_ in versions]
 
 
 def step(scope: Scope, job_id: str, base: int, back: bool) -> Stored:
     """Undo (back) or redo one edit; where there is none the job stays as it is.  Raises Moved, NotThere."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         _held(connection, scope, job_id, base)
         if back:
             query = select(VersionRow.parent_id).where(VersionRow.id == base)
@@ -361,19 +412,20 @@ def step(scope: Scope, job_id: str, base: int, back: bool) -> Stored:
         if target is not None:
             document = connection.execute(select(VersionRow.document).where(VersionRow.id == target)).scalar_one()
             _move(connection, scope, job_id, target, read_job(document).name)
+            _once(connection, scope, job_id, target)
         return _load(connection, scope, job_id)
 
 
 def remove(scope: Scope, job_id: str) -> None:
     """Remove a job with all its versions."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(delete(JobRow).where(*_own(scope, job_id)))
 
 
 def keep_arrival(scope: Scope, name: str, body: bytes) -> str:
     """Keep a file while its preview is looked at; those older than a day go."""
     arrival = secrets.token_hex(8)
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(delete(ArrivalRow).where(ArrivalRow.arrived_at < func.now() - text("interval '1 day'")))
         connection.execute(insert(ArrivalRow).values(workspace=scope.workspace, id=arrival, name=name, body=body))
     return arrival
@@ -393,7 +445,7 @@ def arrival_name(scope: Scope, arrival_id: str) -> str:
 def _arrival(scope: Scope, arrival_id: str, *columns: Any) -> Sequence[Any]:
     if not arrival_id.isprintable():  # a NUL can't even be asked for
         raise NotThere(arrival_id)
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         row = connection.execute(
             select(*columns).where(ArrivalRow.workspace == scope.workspace, ArrivalRow.id == arrival_id)
         ).first()

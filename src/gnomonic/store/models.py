@@ -5,7 +5,7 @@ Every row belongs to a workspace.
 
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, func
+from sqlalchemy import BigInteger, ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, false, func
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -52,6 +52,17 @@ class VersionRow(Base):
     )
 
 
+class AskedRow(Base):
+    """A change that was asked for under a key of the page's own, and the version it made: asked again, it is not done again."""
+
+    __tablename__ = "asked"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    key: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text)
+    version: Mapped[int]
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class EventRow(Base):
     """A fact from the field (JSON), as it came; ``n`` counts arrivals."""
 
@@ -82,13 +93,20 @@ class ArrivalRow(Base):
 
 
 class WalkRow(Base):
-    """A walk with a receiver."""
+    """A walk with a receiver: whether recording is ``wanted``, an ``order`` to the recorder (JSON), and what it ``told`` last (JSON);
+    ``ended`` when it was brought in."""
 
     __tablename__ = "walks"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     source: Mapped[str] = mapped_column(Text)
     started_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    wanted: Mapped[bool] = mapped_column(server_default=false())
+    ended: Mapped[bool] = mapped_column(server_default=false())
+    manners: Mapped[str] = mapped_column(Text, server_default="")
+    order: Mapped[str] = mapped_column(Text, server_default="")
+    told: Mapped[str] = mapped_column(Text, server_default="")
+    told_at: Mapped[datetime | None]
 
 
 class FixRow(Base):

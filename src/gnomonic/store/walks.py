@@ -1,14 +1,17 @@
 """Walks with a receiver: every fix is kept as it came."""
 
+import json
 import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select
+from sqlalchemy import ColumnElement, delete, func, insert, select, text, update
 
+from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.walking import Fix, Stop, Verdict
+from gnomonic.core.limits import MOST_A_PAGE, MOST_FIXES, MOST_WALKS
 from gnomonic.store.jobs import NotThere
 from gnomonic.store.models import FixRow, MarkRow, WalkRow
 from gnomonic.store.scope import Scope
@@ -26,40 +29,113 @@ class Judged:
 
 @dataclass(frozen=True, slots=True)
 class Listed:
-    """A walk in the list."""
+    """A walk in the list; ``wanted`` while it is being recorded, ``ended`` when it was brought in."""
 
     walk_id: str
     source: str
     started_at: datetime
+    wanted: bool
+    ended: bool
     fixes: int
     marks: int
 
 
-def begin(scope: Scope, source: str) -> str:
-    """Start a walk and return its id."""
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """A walk that is to be recorded, with an order to the recorder where there is one (JSON)."""
+
+    walk_id: str
+    source: str
+    started_at: datetime
+    manners: str
+    order: str
+
+
+@dataclass(frozen=True, slots=True)
+class Walk:
+    """A walk as it stands; what the recorder ``told`` last, ``fresh`` where that is of now."""
+
+    walk_id: str
+    source: str
+    wanted: bool
+    ended: bool
+    told: dict[str, Any]
+    fresh: bool
+
+
+def begin(scope: Scope, source: str, manners: str = "", wanted: bool = True) -> str:
+    """Start a walk and return its id.  Raises BadInput (``walk``) where the workspace holds as many as it may."""
     walk_id = secrets.token_hex(6)
-    with scope.engine.begin() as connection:
-        connection.execute(insert(WalkRow).values(workspace=scope.workspace, id=walk_id, source=source))
+    with scope.writing() as connection:
+        held = select(func.count()).select_from(WalkRow).where(WalkRow.workspace == scope.workspace)
+        if connection.execute(held).scalar_one() >= MOST_WALKS:
+            raise BadInput("walk", f"there are {MOST_WALKS} walks already: throw some away first")
+        values = {"workspace": scope.workspace, "id": walk_id, "source": source, "manners": manners, "wanted": wanted}
+        connection.execute(insert(WalkRow).values(values))
     return walk_id
 
 
-def there(scope: Scope, walk_id: str) -> WalkRow:
+def _own(scope: Scope, walk_id: str) -> tuple[ColumnElement[bool], ...]:
+    return (WalkRow.workspace == scope.workspace, WalkRow.id == walk_id)
+
+
+def is_there(scope: Scope, walk_id: str) -> bool:
+    """Whether a walk is there."""
+    with scope.reading() as connection:
+        return connection.execute(select(WalkRow.id).where(*_own(scope, walk_id))).first() is not None
+
+
+def there(scope: Scope, walk_id: str) -> Walk:
     """A walk.  Raises NotThere."""
-    row = None
-    if walk_id.isprintable():
-        with scope.engine.connect() as connection:
-            row = connection.execute(
-                select(WalkRow.id, WalkRow.source).where(WalkRow.workspace == scope.workspace, WalkRow.id == walk_id)
-            ).first()
+    fresh = func.coalesce(WalkRow.told_at > func.now() - text("interval '5 seconds'"), False)
+    query = select(WalkRow.id, WalkRow.source, WalkRow.wanted, WalkRow.ended, WalkRow.told, fresh)
+    with scope.reading() as connection:
+        row = connection.execute(query.where(*_own(scope, walk_id))).first() if walk_id.isprintable() else None
     if row is None:
         raise NotThere(walk_id)
-    return row  # type: ignore[return-value]
+    return Walk(row[0], row[1], row[2], row[3], json.loads(row[4]) if row[4] else {}, row[5])
 
 
-def listed(scope: Scope) -> Sequence[Listed]:
-    """All walks, the newest first."""
+def wanted(scope: Scope) -> list[Wanted]:
+    """Every walk that is to be recorded, the oldest first."""
+    query = select(WalkRow.id, WalkRow.source, WalkRow.started_at, WalkRow.manners, WalkRow.order)
+    query = query.where(WalkRow.workspace == scope.workspace, WalkRow.wanted).order_by(WalkRow.started_at)
+    with scope.reading() as connection:
+        return [Wanted(*row) for row in connection.execute(query)]
+
+
+def want(scope: Scope, walk_id: str, wanted: bool, ended: bool = False) -> None:
+    """Have a walk recorded, or no more; ``ended`` when it was brought in."""
+    with scope.writing() as connection:
+        values = {"wanted": wanted, "ended": ended, "order": ""}
+        connection.execute(update(WalkRow).where(*_own(scope, walk_id)).values(values))
+
+
+def give(scope: Scope, walk_id: str, order: str, anyway: bool = False) -> bool:
+    """Give the recorder an order; False where it has not taken up the last one."""
+    with scope.writing() as connection:
+        free = () if anyway else (WalkRow.order == "",)
+        done = connection.execute(update(WalkRow).where(*_own(scope, walk_id), *free).values(order=order))
+        return bool(done.rowcount)
+
+
+def tell(scope: Scope, walk_id: str, told: dict[str, Any], taken: str = "") -> None:
+    """What the recorder tells of a walk; ``taken`` is the order it took up.  The last answer stays until the next."""
+    with scope.writing() as connection:
+        if "answer" not in told:
+            before = connection.execute(select(WalkRow.told).where(*_own(scope, walk_id))).scalar()
+            answer = json.loads(before).get("answer") if before else None
+            told = told | ({"answer": answer} if answer else {})
+        values: dict[str, Any] = {"told": json.dumps(told), "told_at": func.now()}
+        connection.execute(update(WalkRow).where(*_own(scope, walk_id)).values(values))
+        if taken:
+            connection.execute(update(WalkRow).where(*_own(scope, walk_id), WalkRow.order == taken).values(order=""))
+
+
+def listed(scope: Scope, page: int = 1) -> Sequence[Listed]:
+    """A page of the walks, the newest first."""
     fixes = (
-        select(func.count())
+        select(func.coalesce(func.max(FixRow.n) + 1, 0))
         .where(FixRow.workspace == WalkRow.workspace, FixRow.walk_id == WalkRow.id)
         .scalar_subquery()
     )
@@ -68,10 +144,11 @@ def listed(scope: Scope) -> Sequence[Listed]:
         .where(MarkRow.workspace == WalkRow.workspace, MarkRow.walk_id == WalkRow.id)
         .scalar_subquery()
     )
-    query = select(WalkRow.id, WalkRow.source, WalkRow.started_at, fixes, marks)
+    query = select(WalkRow.id, WalkRow.source, WalkRow.started_at, WalkRow.wanted, WalkRow.ended, fixes, marks)
     query = query.where(WalkRow.workspace == scope.workspace).order_by(WalkRow.started_at.desc())
-    with scope.engine.connect() as connection:
-        return [Listed(*row) for row in connection.execute(query)]
+    with scope.reading() as connection:
+        rows = connection.execute(query.limit(MOST_A_PAGE + 1).offset((page - 1) * MOST_A_PAGE))
+        return [Listed(*row) for row in rows]
 
 
 def keep(scope: Scope, walk_id: str, judged: Sequence[Judged]) -> None:
@@ -85,7 +162,7 @@ def keep(scope: Scope, walk_id: str, judged: Sequence[Judged]) -> None:
         for j in judged
     ]  # fmt: skip
     if rows:
-        with scope.engine.begin() as connection:
+        with scope.writing() as connection:
             connection.execute(insert(FixRow), rows)
 
 
@@ -94,7 +171,7 @@ def count(scope: Scope, walk_id: str) -> dict[str, int]:
     query = select(FixRow.verdict, func.count(), func.max(FixRow.n)).where(
         FixRow.workspace == scope.workspace, FixRow.walk_id == walk_id
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         rows = list(connection.execute(query.group_by(FixRow.verdict)))
     counts = {verdict: number for verdict, number, _ in rows}
     return {"good": 0, "jump": 0, "nofix": 0, **counts, "next": max((last for *_, last in rows), default=-1) + 1}
@@ -104,14 +181,14 @@ def _fix(row: Any) -> Fix:
     return Fix(row.t_s, row.lon, row.lat, row.h_m, row.quality, row.satellites, 0.0, row.good_m)
 
 
-def trail(scope: Scope, walk_id: str, after: int = -1, limit: int = 20_000) -> list[Judged]:
+def trail(scope: Scope, walk_id: str, after: int = -1, limit: int = MOST_FIXES) -> list[Judged]:
     """The fixes worth drawing, in order, from beyond a number."""
     query = (
         select(FixRow)
         .where(FixRow.workspace == scope.workspace, FixRow.walk_id == walk_id, FixRow.shown, FixRow.n > after)
         .order_by(FixRow.n)
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         rows = connection.execute(query.limit(limit))
         return [Judged(r.n, _fix(r), r.verdict, True) for r in rows]
 
@@ -123,7 +200,7 @@ def between(scope: Scope, walk_id: str, from_n: int, to_n: int) -> list[Judged]:
         .where(FixRow.workspace == scope.workspace, FixRow.walk_id == walk_id, FixRow.n.between(from_n, to_n))
         .order_by(FixRow.n)
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return [Judged(r.n, _fix(r), r.verdict, r.shown) for r in connection.execute(query)]
 
 
@@ -134,7 +211,7 @@ def mark(scope: Scope, walk_id: str, kind: str, name: str, stop: Stop, from_n: i
         "good_m": stop.good_m, "scatter_m": stop.scatter_m, "used": stop.used, "left_out": stop.left_out,
         "from_n": from_n, "to_n": to_n,
     }  # fmt: skip
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(insert(MarkRow).values(values))
 
 
@@ -145,13 +222,13 @@ def marks(scope: Scope, walk_id: str) -> list[dict[str, Any]]:
         .where(MarkRow.workspace == scope.workspace, MarkRow.walk_id == walk_id)
         .order_by(MarkRow.id)
     )
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         return [dict(row) for row in connection.execute(query).mappings()]
 
 
 def unmark(scope: Scope, walk_id: str, mark_id: int) -> None:
     """Take a mark back.  Raises NotThere."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         gone = connection.execute(
             delete(MarkRow).where(
                 MarkRow.workspace == scope.workspace, MarkRow.walk_id == walk_id, MarkRow.id == mark_id
@@ -163,5 +240,5 @@ def unmark(scope: Scope, walk_id: str, mark_id: int) -> None:
 
 def remove(scope: Scope, walk_id: str) -> None:
     """Remove a walk with all its fixes."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(delete(WalkRow).where(WalkRow.workspace == scope.workspace, WalkRow.id == walk_id))

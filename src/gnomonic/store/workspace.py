@@ -13,7 +13,7 @@ from gnomonic.store.scope import Scope
 
 def overrides(scope: Scope) -> tuple[Override, ...]:
     """Every override, by path."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         query = select(OverrideRow.path, OverrideRow.value, OverrideRow.reason)
         query = query.where(OverrideRow.workspace == scope.workspace).order_by(OverrideRow.path)
         return tuple(Override(path=p, value=v, reason=r) for p, v, r in connection.execute(query))
@@ -22,7 +22,7 @@ def overrides(scope: Scope) -> tuple[Override, ...]:
 def put_override(scope: Scope, override: Override) -> None:
     """Add an override, or put it in place of the one that was there."""
     values = {"workspace": scope.workspace, **override.model_dump()}
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         statement = insert(OverrideRow).values(values)
         changed = {"value": override.value, "reason": override.reason}
         connection.execute(statement.on_conflict_do_update(index_elements=["workspace", "path"], set_=changed))
@@ -30,7 +30,7 @@ def put_override(scope: Scope, override: Override) -> None:
 
 def drop_override(scope: Scope, path: str) -> None:
     """Go back to the shipped value."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(
             delete(OverrideRow).where(OverrideRow.workspace == scope.workspace, OverrideRow.path == path)
         )
@@ -38,7 +38,7 @@ def drop_override(scope: Scope, path: str) -> None:
 
 def own_items(scope: Scope) -> tuple[OwnItem, ...]:
     """Items of the workspace's own, by key."""
-    with scope.engine.connect() as connection:
+    with scope.reading() as connection:
         rows = connection.execute(
             select(OwnItemRow.row).where(OwnItemRow.workspace == scope.workspace).order_by(OwnItemRow.key)
         ).scalars()
@@ -47,7 +47,7 @@ def own_items(scope: Scope) -> tuple[OwnItem, ...]:
 
 def put_items(scope: Scope, items: Sequence[OwnItem]) -> None:
     """Add items, all or none; one of the same key is replaced."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         for item in items:
             row = item.model_dump_json()
             statement = insert(OwnItemRow).values(workspace=scope.workspace, key=item.key, row=row)
@@ -56,5 +56,5 @@ def put_items(scope: Scope, items: Sequence[OwnItem]) -> None:
 
 def drop_item(scope: Scope, key: str) -> None:
     """Forget an item of the workspace's own."""
-    with scope.engine.begin() as connection:
+    with scope.writing() as connection:
         connection.execute(delete(OwnItemRow).where(OwnItemRow.workspace == scope.workspace, OwnItemRow.key == key))

@@ -11,24 +11,25 @@ from urllib.parse import urlencode
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.responses import FileResponse, Response
 from fastapi.templating import Jinja2Templates
 from markupsafe import Markup, escape
+from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
-from starlette.types import ASGIApp, Message, Receive, Send
-from starlette.types import Scope as Asked
 
 from gnomonic import __version__
-from gnomonic.core.errors import Away, BadInput, NoPlan
+from gnomonic.core.errors import Away, BadInput, NoPlan, quoting
 from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import events, workspace
 from gnomonic.store.jobs import Moved, NotThere
-from gnomonic.store.scope import Scope
-from gnomonic.web.draw.words import refusal, said
-from gnomonic.web.plans import Plans, of_this_request
+from gnomonic.store.scope import FateUnknown, Scope
+from gnomonic.web.draw.words import refusal
+from gnomonic.web.guard import Guard
+from gnomonic.web.plans import Plans
+from gnomonic.web.problems import RESPONSES, Problem, problem
 
 HERE = Path(__file__).parent
 ASSETS = {
@@ -38,15 +39,6 @@ ASSETS = {
     ".svg": "image/svg+xml",
     ".png": "image/png",
 }
-POLICY = (
-    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
-    "form-action 'self'"
-)
-HEADERS = [
-    (b"content-security-policy", POLICY.encode()),
-    (b"x-content-type-options", b"nosniff"),
-    (b"referrer-policy", b"same-origin"),
-]
 LOOPBACK = ["127.0.0.1", "localhost", "testserver"]
 
 
@@ -111,51 +103,6 @@ def templates() -> Jinja2Templates:
     return made
 
 
-class Guard:
-    """Adds the policy headers, and refuses requests that change things from another site's page."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Asked, receive: Receive, send: Send) -> None:
-        """Handle one request."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
-        of_this_request.set({})
-        headers = dict(scope["headers"])
-        origin = headers.get(b"origin")
-        if scope["method"] not in ("GET", "HEAD") and origin is not None:
-            host = origin.split(b"://", 1)[-1]
-            if host != headers.get(b"host"):
-                response = JSONResponse({"detail": "this request came from another site's page and was refused"}, 403)
-                await response(scope, receive, send)
-                return
-
-        async def sending(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                message["headers"] = [*message["headers"], *HEADERS]
-            await send(message)
-
-        await self.app(scope, receive, sending)
-
-
-def problem(
-    request: Request, status: int, detail: str, field: str = "", sentence: Say | None = None, kind: str = ""
-) -> Response:
-    """One shape of error: JSON for the API, a page for people; ``said`` where the page can print it in its own units."""
-    if request.url.path.startswith("/api/"):
-        values: dict[str, Any] = {} if sentence is None else {"said": said(sentence)}
-        return JSONResponse(
-            {"detail": detail, "field": field, "kind": kind or ("away" if status == 503 else "input"), **values}, status
-        )
-    context = {"detail": detail, "status": status}
-    response: Response = request.app.state.templates.TemplateResponse(
-        request, "problem.html", context, status_code=status
-    )
-    return response
-
-
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
     from gnomonic.web.haul import routes as haul
@@ -173,19 +120,32 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
     from gnomonic.web.walk import routes as walk
+    from gnomonic.web.walk.recorder import Hub
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.hub.notice()
         yield
         app.state.hub.close()
         app.state.desk.close()
 
-    app = FastAPI(title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan)
+    app = FastAPI(
+        title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES
+    )
+    document = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        whole = document()
+        schemas = whole.setdefault("components", {}).setdefault("schemas", {})
+        schemas.setdefault("Problem", Problem.model_json_schema())
+        return whole
+
+    app.openapi = openapi  # type: ignore[method-assign]
     app.state.scope, app.state.templates = scope, templates()
     app.state.plans = Plans(
         read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
     )
-    app.state.hub, app.state.brought = rover.Hub(scope), OrderedDict()
+    app.state.hub, app.state.brought = Hub(scope), OrderedDict()
     app.state.desk = marking.Desk()
     if demo:
         app.include_router(patterns.router)
@@ -221,8 +181,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         return FileResponse(target, media_type=ASSETS[target.suffix], headers={"Cache-Control": lasting})
 
     _answer_errors(app)
-    app.add_middleware(Guard)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
+    app.add_middleware(Guard)
     return app
 
 
@@ -232,13 +192,16 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(BadInput)
     def bad_input(request: Request, error: BadInput) -> Response:
         said_of = refusal(error) if error.said else None
-        return problem(
-            request, 422, error.sentence, error.field, said_of, "plan" if isinstance(error, NoPlan) else "input"
-        )
+        kind = "plan" if isinstance(error, NoPlan) else "input"
+        return problem(request, 422, error.sentence, error.field, said_of, kind)
 
     @app.exception_handler(Away)
     def away(request: Request, error: Away) -> Response:
         return problem(request, 503, error.sentence, error.field)
+
+    @app.exception_handler(FateUnknown)
+    def unknown(request: Request, error: FateUnknown) -> Response:
+        return problem(request, 503, str(error), "database", kind="unknown")
 
     @app.exception_handler(NotThere)
     def not_there(request: Request, error: NotThere) -> Response:
@@ -247,19 +210,20 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(Moved)
     def moved(request: Request, error: Moved) -> Response:
         sentence = "This job was changed in another window; nothing of yours was saved over it."
-        return JSONResponse({"detail": sentence, "head": error.head}, 409)
+        return problem(request, 409, sentence, head=error.head)
+
+    @app.exception_handler(DataError)
+    def not_kept(request: Request, error: DataError) -> Response:
+        return problem(request, 422, "something given can't be kept in the database: a text or a number that is none")
 
     @app.exception_handler(HTTPException)
     def http_error(request: Request, error: HTTPException) -> Response:
-        return problem(request, error.status_code, str(error.detail))
+        headers = dict(error.headers) if error.headers else None
+        return problem(request, error.status_code, str(error.detail), headers=headers)
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> Response:
         first: dict[str, Any] = error.errors()[0]
-        field = ".".join(str(p) for p in first["loc"][1:])
-        return problem(request, 422, f"{field or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}", field)
-
-    @app.exception_handler(Exception)
-    def ours(request: Request, error: Exception) -> Response:
-        sentence = "something went wrong in Gnomonic itself; nothing was saved, and what is written in the log helps to mend it"
-        return problem(request, 500, sentence)
+        field = ".".join(str(p) for p in first["loc"][1:])[:200]
+        sentence = quoting(f"{field[:80] or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}")
+        return problem(request, 422, sentence, field)

@@ -3,18 +3,21 @@
 import json
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import Response
 
 from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import fence_of
 from gnomonic.core.say import Say
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.unchanged import too_short, unchanged
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
+from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import said
 from gnomonic.web.plans import Planned, PlannedJob, Plans, together
 
@@ -32,6 +35,24 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
     """A download whose file name is the job's, in plain letters."""
     stem = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower()[:60] or "job"
     return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{stem}{ending}"'})
+
+
+MOST_KEY = 80
+
+
+def asking(request: Request) -> Scope:
+    """Whose rows, for a change: with what the page calls it (``Idempotency-Key``, or a field of its form), so that asked for twice it is done once."""
+    key = getattr(request.state, "asked", "") or request.headers.get("idempotency-key", "")
+    if len(key) > MOST_KEY or not key.isprintable():
+        raise BadInput("Idempotency-Key", f"Idempotency-Key: at most {MOST_KEY} characters that can be printed")
+    scope: Scope = request.app.state.scope
+    return replace(scope, asked=key)
+
+
+def as_it_stands(request: Request, job_id: str) -> Response:
+    """The answer to a change that was done already, when it was asked for the first time."""
+    stored = jobs.load(request.app.state.scope, job_id)
+    return answered(request, stored, planned_job(request, stored), line_asked(request), Say("that was saved already"))
 
 
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
@@ -183,21 +204,23 @@ def change_job(
     ``outside`` does something that can't be taken back and returns the edit that records it, with words: it is done only
     when ``edit``, its rehearsal, was not refused, and while nobody else can change the job.  Raises Moved, NotThere, BadInput.
     """
-    scope, plans = request.app.state.scope, request.app.state.plans
+    scope, plans = asking(request), request.app.state.plans
     before = jobs.load(scope, job_id)
-    if before.version != base:
-        raise jobs.Moved(before.version)
-    edit = of_line(request, edit)
-    was = planned_job(request, before)
-    job = apply(was.job, read_edit(edit), plans.book())
-    made = plans.after(job_id, was, job)
-    with jobs.holding(scope, job_id, base) as save:
-        if outside is not None:
-            given, words = outside()
-            edit = of_line(request, given)
-            job = apply(was.job, read_edit(edit), plans.book())
-            made = plans.after(job_id, was, job)
-        stored = save(job, json.dumps(asked or edit, ensure_ascii=False, default=str), made.names())
+    try:
+        jobs.must_stand(scope, before, base)
+        edit = of_line(request, edit)
+        was = planned_job(request, before)
+        job = apply(was.job, read_edit(edit), plans.book())
+        made = plans.after(job_id, was, job)
+        with jobs.holding(scope, job_id, base) as save:
+            if outside is not None:
+                given, words = outside()
+                edit = of_line(request, given)
+                job = apply(was.job, read_edit(edit), plans.book())
+                made = plans.after(job_id, was, job)
+            stored = save(job, json.dumps(asked or edit, ensure_ascii=False, default=str), made.names())
+    except jobs.Done:
+        return as_it_stands(request, job_id)
     now = plans.keep(stored.key, made, stored.names) if stored.events == before.events else planned_job(request, stored)
     change = told(was, now, edit)
     lead = f"{words}: " if words else ""

@@ -309,11 +309,11 @@ def _walk(url: str) -> None:
     """Half an hour at 10 Hz, as fast as it goes, with hang-ups: nothing lost, nothing held."""
     from gnomonic.demo.load import demo_path
     from gnomonic.standins.rover import Manners, Rover
-    from gnomonic.store import jobs, walks
-    from gnomonic.store.scope import Scope
+    from gnomonic.store import walks
+    from gnomonic.store.scope import Scope, connect
     from gnomonic.web.walk.receiver import LiveWalk
 
-    scope = Scope(jobs.connect(url))
+    scope = Scope(connect(url))
     manners = Manners(flat_out=True, speed_mps=0.403, hang_up_every_s=97, garble_every_s=61, jump_every_s=120)
     rover = Rover(demo_path(), manners)
     live = LiveWalk(scope, walks.begin(scope, "practice"), *rover.address)
@@ -360,14 +360,14 @@ LISTED = 400
 
 def _pages(home: Path) -> None:
     from gnomonic.store import cluster, jobs
-    from gnomonic.store.scope import Scope
+    from gnomonic.store.scope import Scope, connect
     from gnomonic.workshop.running import serving
 
     made = cluster.ensure(cluster.default_root(home, "bench"))
     try:
         url = cluster.ensure_database(made, "bench")
         jobs.migrate(url)
-        scope = Scope(jobs.connect(url))
+        scope = Scope(connect(url))
         job_id = jobs.create(scope, single_jobs()[-1])
         many_id = jobs.create(scope, many_lines())
         _list_up(scope)

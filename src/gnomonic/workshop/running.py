@@ -19,8 +19,7 @@ STARTS_WITHIN_S = 60
 
 def application() -> object:
     """The application on the database named in the environment; uvicorn calls this."""
-    from gnomonic.store.jobs import connect
-    from gnomonic.store.scope import Scope
+    from gnomonic.store.scope import Scope, connect
     from gnomonic.web.app import create_app
 
     return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])), demo=True)
@@ -31,7 +30,7 @@ def bare() -> object:
     from fastapi import FastAPI
     from sqlalchemy import text
 
-    from gnomonic.store.jobs import connect
+    from gnomonic.store.scope import connect
 
     app = FastAPI()
     engine = connect(os.environ["GNOMONIC_DATABASE_URL"])

@@ -6,7 +6,7 @@ from pathlib import Path
 from gnomonic.demo.load import demo_jobs
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, jobs
-from gnomonic.store.scope import Scope
+from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import CHROMIUM, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -21,7 +21,7 @@ def screens(home: Path) -> int:
     try:
         url = cluster.ensure_database(made, "pictures")
         jobs.migrate(url)
-        scope = Scope(jobs.connect(url))
+        scope = Scope(connect(url))
         for row in jobs.listed(scope):
             jobs.remove(scope, row.job_id)
         ids = [jobs.create(scope, job) for job in demo_jobs()]

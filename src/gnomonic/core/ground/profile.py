@@ -7,13 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.limits import LONGEST_JOB_M
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.core.units import FOOT_M, rounded
 
 LOWEST_M, HIGHEST_M = -500.0, 9000.0  # no ground lies beyond these
 CLIFF_M, CLIFF_GRADE = 3.0, 10.0  # a rise that is higher and steeper is no ground a fence follows
-LONGEST_M = 50_000.0
+LONGEST_M = float(LONGEST_JOB_M)
 Floats = NDArray[np.float64]
 
 

@@ -34,8 +34,8 @@ from gnomonic.core.job.parts import (
     Standing,
     Stretch,
 )
+from gnomonic.core.limits import MOST_FORCED, MOST_FOUND, MOST_GATES, MOST_LINES
 
-MOST_LINES = 100
 LineId = Annotated[str, Field(pattern=r"^[A-Z]{1,3}$")]
 End = Literal["start", "end"]
 
@@ -58,11 +58,11 @@ class Line(Part):
     hold: Hold = Hold()
     barrier: Barrier = Barrier()
     decisions: Decisions = Field(default_factory=lambda: Decisions.model_validate({}))
-    gates: tuple[Gate, ...] = ()
+    gates: Annotated[tuple[Gate, ...], Field(max_length=MOST_GATES)] = ()
     crossings: Annotated[tuple[Crossing, ...], Field(max_length=200)] = ()
-    posts: tuple[ForcedPost, ...] = ()
-    forbidden: tuple[Stretch, ...] = ()
-    found: tuple[Found, ...] = ()
+    posts: Annotated[tuple[ForcedPost, ...], Field(max_length=MOST_FORCED)] = ()
+    forbidden: Annotated[tuple[Stretch, ...], Field(max_length=MOST_FORCED)] = ()
+    found: Annotated[tuple[Found, ...], Field(max_length=MOST_FOUND)] = ()
     facts: Annotated[tuple[Fact, ...], Field(max_length=2000)] = ()
     swath_m: Annotated[float, Field(ge=0.5, le=30)] = 3.048
     shared: Annotated[tuple[SharedPost, ...], Field(max_length=2)] = ()
@@ -118,7 +118,7 @@ class Job(Part):
     frame: Frame = Frame()
     lines: Annotated[tuple[Line, ...], Field(min_length=1)]
     joins: tuple[Join, ...] = ()
-    found: tuple[Found, ...] = ()
+    found: Annotated[tuple[Found, ...], Field(max_length=MOST_FOUND)] = ()
     marking: Marking | None = None
     stock: Stock = Stock()
     climate: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")] = "oceanic"

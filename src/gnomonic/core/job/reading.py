@@ -9,6 +9,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.older import from_1, where_in_1
 from gnomonic.core.job.parts import PLAIN_TEXT
+from gnomonic.core.limits import MB, MOST_JOB_BYTES
 
 NOW = "gnomonic-job/2"
 HEAD = 200  # where a document says its form
@@ -34,6 +35,19 @@ def first_error(error: ValidationError) -> BadInput:
     else:
         message = message[0].lower() + message[1:]
     return BadInput(path, f"{path}: {message}" if path else message)
+
+
+def is_job(body: bytes) -> bool:
+    """Whether a file says it is a Job document."""
+    return body.lstrip(b"\xef\xbb\xbf \r\n\t")[:1] == b"{" and b'"gnomonic-job/' in body[: 2 * HEAD]
+
+
+def must_fit(document: str | bytes) -> None:
+    """Raises BadInput where a Job document is longer than one may be: asked of what comes in and of what is saved."""
+    if len(document) > MOST_JOB_BYTES:
+        raise BadInput(
+            "job", f"the job’s document would be longer than {MOST_JOB_BYTES / MB:g} MB: make two jobs of it"
+        )
 
 
 def read_job(text: str | bytes) -> Job:

@@ -11,6 +11,7 @@ const job = new JobState(read("state"), read("drawing"));
 const tell = speaking(at("said"), job);
 const strip = new Strip(at("strip"), { only: ["ground", "posts"], built: true });
 const FILES = [["print", "Sheet to print"], ["stake-out.csv", "Stake-out, CSV"], ["take-off.csv", "Take-off, CSV"], ["job.json", "The Job, JSON"], ["line.geojson", "Line and posts, GeoJSON"], ["posts.gpx", "Posts, GPX"]];
+const WORLD = ["line.geojson", "posts.gpx"]; // mean longitude and latitude
 const EVERY = [["print-all", "Sheets of all lines"], ["job.json", "The Job, JSON"]];
 let haul = read("haul");
 let of = new URLSearchParams(location.search).get("of") === "all" && job.lines.length > 1 ? "" : job.line;
@@ -70,7 +71,7 @@ function showOf() {
 
 function show() {
   showHead(job);
-  const files = of ? FILES.map(([path, words]) => [job.to(path, { units: units(), ...(job.lines.length > 1 ? { line: of } : {}) }), words]) : EVERY.map(([path, words]) => [`/jobs/${job.job}/${path}?units=${units()}`, words]);
+  const files = of ? FILES.filter(([path]) => !haul.local || !WORLD.includes(path)).map(([path, words]) => [job.to(path, { units: units(), ...(job.lines.length > 1 ? { line: of } : {}) }), words]) : EVERY.map(([path, words]) => [`/jobs/${job.job}/${path}?units=${units()}`, words]);
   at("files").replaceChildren(...files.map(([address, words]) => html("a", { href: address }, words)));
   strip.show(job.drawing);
   showOf();

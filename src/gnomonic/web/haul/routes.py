@@ -51,7 +51,13 @@ def haul_json(request: Request, stored: Stored) -> dict[str, Any]:
     job = planned_job(request, stored)
     rows = take_off_json(job.job, job.plan)
     offcuts = [{"label": o.label, "length": o.length_m} for o in job.job.stock.offcuts]
-    return {"rows": rows, "offcuts": offcuts, "since": _since(request, stored.job_id, stored.digest, job, rows)}
+    local = job.job.frame.kind == "local"
+    return {
+        "rows": rows,
+        "offcuts": offcuts,
+        "local": local,
+        "since": _since(request, stored.job_id, stored.digest, job, rows),
+    }
 
 
 def _since(

@@ -9,12 +9,12 @@ from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import systems
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.fabrics import fabrics, wires
+from gnomonic.core.limits import MOST_CATALOG_BYTES
 from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_catalog
 from gnomonic.store import workspace
 from gnomonic.web.parts import file_out
 
 router = APIRouter()
-MOST_BYTES = 2_000_000
 
 
 @router.get("/catalog", include_in_schema=False)
@@ -49,9 +49,9 @@ def catalog_out(request: Request) -> Response:
 @router.post("/catalog", include_in_schema=False)
 async def catalog_in(request: Request, file: Annotated[UploadFile, File()]) -> Response:
     """Items from CSV become the workspace's own: all of the file, or none of it."""
-    body = await file.read(MOST_BYTES + 1)
+    body = await file.read(MOST_CATALOG_BYTES + 1)
     try:
-        if len(body) > MOST_BYTES:
+        if len(body) > MOST_CATALOG_BYTES:
             raise BadInput("file", "the file is larger than 2 MB: a catalog is a table of items")
         workspace.put_items(request.app.state.scope, read_catalog(body))
     except BadInput as error:

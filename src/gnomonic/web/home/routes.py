@@ -7,13 +7,14 @@ from urllib.parse import urlencode
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
+from sqlalchemy import select
 
+from gnomonic.core.limits import MOST_A_PAGE
 from gnomonic.store import jobs
 from gnomonic.web.home import sample, summary
 from gnomonic.web.parts import planned_job
 
 router = APIRouter()
-A_PAGE = 24
 MOST_PAGES = 10**6
 MOST_SEARCHED = 80
 
@@ -22,12 +23,12 @@ MOST_SEARCHED = 80
 def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = "", page: int = 1) -> Response:
     """Jobs, the last changed first, a page of them."""
     scope = request.app.state.scope
-    rows = jobs.listed(scope, q, (min(max(page, 1), MOST_PAGES) - 1) * A_PAGE, A_PAGE)
+    rows = jobs.listed(scope, q, (min(max(page, 1), MOST_PAGES) - 1) * MOST_A_PAGE, MOST_A_PAGE)
     if page > 1 and not rows:
         return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
     page, count = max(page, 1), rows[0].of_all if rows else 0
     cards = [_card(row) for row in rows]
-    more = page * A_PAGE < count
+    more = page * MOST_A_PAGE < count
     context: dict[str, Any] = {
         "cards": cards,
         "q": q,
@@ -35,9 +36,17 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
         "more": more,
         "count": count,
         "box": summary.BOX,
-        "size": A_PAGE,
+        "size": MOST_A_PAGE,
     }
     return request.app.state.templates.TemplateResponse(request, "home.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/api/v1/health")
+def health(request: Request) -> dict[str, bool]:
+    """Whether this process and the database answer; 503 where the database does not."""
+    with request.app.state.scope.reading() as connection:
+        connection.execute(select(1))
+    return {"database": True}
 
 
 def _card(row: jobs.Listed) -> dict[str, Any]:

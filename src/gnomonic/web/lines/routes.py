@@ -20,7 +20,7 @@ from gnomonic.store import jobs
 from gnomonic.web.draw.words import mm, said
 from gnomonic.web.home import summary
 from gnomonic.web.home.sample import is_sample
-from gnomonic.web.parts import planned_job, safe, standing
+from gnomonic.web.parts import asking, planned_job, safe, standing
 from gnomonic.web.plans import Planned, PlannedJob
 
 router = APIRouter()
@@ -159,12 +159,14 @@ def move(
     lose: Annotated[bool, Body()] = False,
 ) -> Response:
     """A line goes to another job, with all that was decided of it; joins to the lines it leaves are undone."""
-    scope, plans = request.app.state.scope, request.app.state.plans
+    scope, plans = asking(request), request.app.state.plans
     if to == job_id:
         raise BadInput("to", "it is in this job already")
     here, there = jobs.load(scope, job_id), jobs.load(scope, to)
-    if here.version != base:
-        raise jobs.Moved(here.version)
+    try:
+        jobs.must_stand(scope, here, base)
+    except jobs.Done:
+        return JSONResponse({"job": to, "line": planned_job(request, there).job.lines[-1].id})
     were = planned_job(request, here), planned_job(request, there)
     source, target = (was.job for was in were)
     try:

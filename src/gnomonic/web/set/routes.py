@@ -19,6 +19,8 @@ from gnomonic.web.draw.lanes import steps_json
 from gnomonic.web.draw.words import refusal, said, tag_json
 from gnomonic.web.parts import (
     answered,
+    as_it_stands,
+    asking,
     change_job,
     line_asked,
     line_page,
@@ -101,7 +103,10 @@ def redo(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
 
 def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     before = jobs.load(request.app.state.scope, job_id)
-    stored = jobs.step(request.app.state.scope, job_id, base, back)
+    try:
+        stored = jobs.step(asking(request), job_id, base, back)
+    except jobs.Done:
+        return as_it_stands(request, job_id)
     now, line = planned_job(request, stored), line_asked(request)
     if stored.version == before.version:
         return answered(request, stored, now, line, Say("nothing to " + ("undo" if back else "redo")))

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
+from gnomonic.core.limits import MOST_EVENTS, MOST_EVENTS_AT_ONCE
 from gnomonic.core.log.events import Event, fold
 from gnomonic.core.say import Say
 from gnomonic.core.units import parse_length_m
@@ -17,15 +18,14 @@ from gnomonic.web.parts import answered, line_asked, planned_job
 from gnomonic.web.plans import PlannedJob
 
 router = APIRouter()
-MOST_AT_ONCE = 500
 FARTHEST_OFF = timedelta(days=366)
 DEEPER_THAN_POST_M = 0.005
 
 
 def read_events(rows: list[Any]) -> list[Event]:
     """Events as they came.  Raises BadInput with the path of the field."""
-    if len(rows) > MOST_AT_ONCE:
-        raise BadInput("events", f"events: {len(rows)} at once are more than {MOST_AT_ONCE}; send them in parts")
+    if len(rows) > MOST_EVENTS_AT_ONCE:
+        raise BadInput("events", f"events: {len(rows)} at once are more than {MOST_EVENTS_AT_ONCE}; send them in parts")
     found = []
     for k, row in enumerate(rows):
         try:
@@ -76,7 +76,7 @@ def keep_events(
     try:
         new = events.add(scope, job_id, read, offset)
     except events.TooMany:
-        raise BadInput("events", f"a job keeps {events.MOST_EVENTS} events at most") from None
+        raise BadInput("events", f"a job keeps {MOST_EVENTS:,} events at most") from None
     stored = jobs.load(scope, job_id)
     words = Say("written down; the plan takes it in") if new else Say("that was written down already")
     return answered(

@@ -1,4 +1,5 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
+import { call, newKey, send } from "./send.js";
 import { html } from "./svg.js";
 import { openIn, say } from "./units.js";
 
@@ -23,38 +24,30 @@ export class JobState extends EventTarget {
     return `/jobs/${this.job}${place && `/${place}`}${asked && `?${asked}`}${mark ? `#${mark}` : ""}`;
   }
 
-  async call(path, body, more = {}) {
+  // Where a call of this job goes, of the line that is shown.
+  address(path, more = {}) {
     const [place, query] = path.split("?");
     const asked = new URLSearchParams(query ?? "");
     for (const [key, value] of Object.entries(more)) asked.set(key, value);
     if (this.lines.length > 1 && this.line) asked.set("line", this.line);
-    const address = `/api/v1/jobs/${this.job}/${place}${asked.size ? `?${asked}` : ""}`;
-    const options = body ? { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) } : {};
-    let answer;
-    try {
-      answer = await fetch(address, options);
-    } catch {
-      return { ok: false, status: 0, body: { detail: "Gnomonic does not answer: is it still running? Nothing was lost here; try again." } };
-    }
-    const text = await answer.text();
-    let data;
-    try {
-      data = JSON.parse(text);
-    } catch {
-      data = { detail: "Gnomonic could not do that; the job stands as it was." };
-    }
-    return { ok: answer.ok, status: answer.status, body: data };
+    return `/api/v1/jobs/${this.job}/${place}${asked.size ? `?${asked}` : ""}`;
+  }
+
+  call(path, body, more = {}) {
+    return call(this.address(path, more), body);
   }
 
   // One change at a time, in the order they were made.
-  change(path, body, retry, again) {
-    const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry, again));
+  change(path, body, retry, again, key = newKey()) {
+    const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry, again, key));
     this.busy = turn;
     return turn;
   }
 
-  async changeNow(path, body, retry, again) {
-    const answer = await this.call(path, { ...body, base: this.version }, this.drawing && this.seen ? { seen: this.seen } : {});
+  async changeNow(path, body, retry, again, key) {
+    const address = this.address(path, this.drawing && this.seen ? { seen: this.seen } : {});
+    const unsure = (detail) => this.dispatchEvent(new CustomEvent("unsure", { detail }));
+    const answer = await send(address, { ...body, base: this.version }, unsure, key);
     if (answer.ok) {
       this.take(answer.body);
       return true;
@@ -84,13 +77,15 @@ export class JobState extends EventTarget {
       const { do: _, line: __, post, at_m, ...values } = edit;
       return this.log({ name: post, at_m }, values);
     }
-    const again = () => this.change("edits", { edit }, again);
-    return this.change("edits", { edit }, again, () => this.edit({ ...edit, lose: true }));
+    const key = newKey();
+    const again = () => this.change("edits", { edit }, again, undefined, key);
+    return this.change("edits", { edit }, again, () => this.edit({ ...edit, lose: true }), key);
   }
 
   step(way) {
-    const again = () => this.change(way, {}, again);
-    return this.change(way, {}, again);
+    const key = newKey();
+    const again = () => this.change(way, {}, again, undefined, key);
+    return this.change(way, {}, again, undefined, key);
   }
 
   async refresh() {
@@ -123,10 +118,12 @@ export function speaking(said, job) {
     said.replaceChildren(text);
   };
   job.addEventListener("refused", (event) => {
-    const { detail, said: sentence, field, again } = event.detail;
+    const { detail, said: sentence, field, kind, retry, again } = event.detail;
     tell(sentence ? say(sentence) : detail, "wrong");
     if (field === "lose" && again) said.append(" ", html("button", { class: "btn btn-work", onclick: again }, "Do it all the same"));
+    if (["away", "unknown"].includes(kind) && retry) said.append(" ", html("button", { class: "btn btn-work", onclick: retry }, kind === "away" ? "Try again" : "Ask again"));
   });
+  job.addEventListener("unsure", (event) => tell(event.detail, "wrong"));
   job.addEventListener("conflict", (event) => {
     const { retry } = event.detail;
     const again = html("button", { class: "btn btn-work", onclick: async () => (await job.refresh()) && retry() }, "Show it as it is now, and do mine again");

@@ -1,4 +1,5 @@
 // The field book: written as in the field, read as it is written, with its closure and what would explain it.
+import { call } from "../static/send.js";
 import { html } from "../static/svg.js";
 import { length, quantity, units } from "../static/units.js";
 
@@ -57,8 +58,8 @@ export function showBook(pane, page) {
   const read = async () => {
     draft = area.value;
     const turn = (asked += 1);
-    const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ text: draft, unit }) });
-    const body = await answer.json();
+    const answer = await call("/api/v1/book", { text: draft, unit });
+    const body = answer.body;
     if (turn !== asked) return;
     if (!answer.ok) return out.replaceChildren(html("p", { class: "refusal", role: "alert" }, body.detail));
     const bare = body.bare ? html("p", { class: "quiet" }, `Numbers without a unit are read as ${unit === "ft" ? "feet" : "metres"}.`) : "";

@@ -1,4 +1,5 @@
 // A new line on empty ground: clicks and typed legs, saved as a job.
+import { call, newKey, send } from "../static/send.js";
 import { length, units } from "../static/units.js";
 import { HandPlan } from "./hand.js";
 import { typedLeg } from "./typed.js";
@@ -60,18 +61,18 @@ at("fit").addEventListener("click", () => plan.fit());
 // A square-cornered plot: its pegs, the diagonal to tape and the largest 3-4-5 that fits, by the pocket sum.
 at("rectangle").addEventListener("submit", async (event) => {
   event.preventDefault();
-  const post = (path, body) => fetch(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-  const sides = await post("/api/v1/book", { text: `E ${at("side-a").value}\nN 0 E ${at("side-b").value}`, unit: units() === "metric" ? "m" : "ft" });
-  const read = await sides.json();
-  if (!sides.ok) return tell(read.detail.replace(/^line \d+: /, ""), true);
+  const { ok, body: read } = await call("/api/v1/book", { text: `E ${at("side-a").value}\nN 0 E ${at("side-b").value}`, unit: units() === "metric" ? "m" : "ft" });
+  if (!ok) return tell(read.detail.replace(/^line \d+: /, ""), true);
   const [a, b] = [read.points[1].e, read.points[2].n];
-  const plot = await (await post("/api/v1/calc/square", { a_m: a, b_m: b })).json();
+  const { ok: square, body: plot } = await call("/api/v1/calc/square", { a_m: a, b_m: b });
+  if (!square) return tell(plot.detail, true);
   points = plot.pegs.map(([e, n]) => [e, n, 0, ""]);
   closed = true;
   show(true);
   const fits = plot.multiples[units() === "metric" ? "m" : "ft"].pop();
   at("diagonal").textContent = `Both diagonals tape ${length(plot.diagonal_m, "cut")}${fits ? `; square the corners by ${fits.join(", ")} ${units() === "metric" ? "m" : "ft"}` : ""}.`;
 });
+const key = newKey(); // of the one line this page saves
 at("save").addEventListener("submit", async (event) => {
   event.preventDefault();
   if (points.length < 2) return tell("Draw two points at least.", true);
@@ -81,9 +82,8 @@ at("save").addEventListener("submit", async (event) => {
     return { end, on: on.id, e_m: e, n_m: n };
   });
   const body = { name: at("name").value, points: points.map(round), closed, ...(onto.job ? { base: onto.version, joins: ends } : {}) };
-  const answer = await fetch(onto.job ? `/api/v1/jobs/${onto.job}/drawn` : "/api/v1/jobs", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-  const made = await answer.json();
-  if (!answer.ok) return tell(made.detail, true);
+  const { ok, body: made } = await send(onto.job ? `/api/v1/jobs/${onto.job}/drawn` : "/api/v1/jobs", body, (detail) => tell(detail, true), key);
+  if (!ok) return tell(made.detail, true);
   location.assign(`/jobs/${made.job}/walk${made.line ? `?line=${made.line}` : ""}`);
 });
 plan.mode = "draw";

@@ -1,10 +1,12 @@
 // The ground: areas, the swath, heights from a grid, where the line came from and how it goes out.
 import { action } from "../set/tag.js";
+import { send } from "../static/send.js";
 import { html } from "../static/svg.js";
 import { length, quantity, units } from "../static/units.js";
 
 const OUT = [["kml", "KML"], ["kmz", "KMZ"], ["gpx", "GPX"], ["dxf", "DXF"], ["shp.zip", "Shapefile"], ["csv", "CSV"], ["legs", "Field book"]];
 let question = null;
+const answers = {};
 let epsg = "";
 
 function gridForm(page) {
@@ -12,17 +14,19 @@ function gridForm(page) {
   const crs = html("input", { class: "inplace", id: "gridcrs", "aria-label": "EPSG code, or local", placeholder: question?.typed ?? "", size: 22 });
   crs.addEventListener("keydown", (event) => event.stopPropagation());
   const feet = html("input", { type: "checkbox", id: "gridfeet" });
-  const send = async (choice) => {
+  const lay = async (choice) => {
     const picked = document.getElementById("gridfile")?.files[0] ?? page.gridFile;
     if (!picked) return page.tell("Choose a height grid first.", "wrong");
     page.gridFile = picked;
     const form = new FormData();
-    for (const [k, v] of Object.entries({ base: page.job.version, file: picked, crs: choice ?? crs.value, heights: feet.checked ? "ft" : "m" })) form.append(k, v);
+    if (question) answers[question.key] = choice ?? crs.value;
+    else answers.heights = feet.checked ? "ft" : "m";
+    for (const [k, v] of Object.entries({ base: page.job.version, file: picked, ...answers })) form.append(k, v);
     page.tell("Laying the heights under the line…");
-    const answer = await fetch(`/api/v1${page.job.to("grid")}`, { method: "POST", body: form });
-    const body = await answer.json();
-    if (!answer.ok) return page.tell(body.detail, "wrong");
+    const { ok, body } = await send(`/api/v1${page.job.to("grid")}`, form, (detail) => page.tell(detail, "wrong"));
+    if (!ok) return page.tell(body.detail, "wrong");
     question = body.question ?? null;
+    if (!question) for (const key of Object.keys(answers)) delete answers[key];
     if (question) {
       page.tell(question.text);
       return showGround(document.getElementById("pane"), page);
@@ -30,8 +34,8 @@ function gridForm(page) {
     return page.job.take(body);
   };
   const ask = question
-    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, crs, html("button", { class: "btn btn-work", onclick: () => send() }, "Use that"), html("button", { class: "btn btn-quiet", onclick: () => send("local") }, question.choices[0][1])))
-    : html("p", { class: "action" }, html("label", { class: "choice" }, feet, "its heights are feet"), html("button", { class: "btn btn-work", onclick: () => send() }, "Lay it under the line"));
+    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, ...(question.typed ? [crs, html("button", { class: "btn btn-work", onclick: () => lay() }, "Use that")] : []), ...question.choices.map(([value, words]) => html("button", { class: "btn btn-quiet", onclick: () => lay(value) }, words))))
+    : html("p", { class: "action" }, html("label", { class: "choice" }, feet, "its heights are feet"), html("button", { class: "btn btn-work", onclick: () => lay() }, "Lay it under the line"));
   return [question ? "" : file, ask];
 }
 
@@ -65,8 +69,8 @@ export function showGround(pane, page) {
     html("p", { class: "quiet" }, "Esri ASCII or GeoTIFF. Every height of the line is replaced, and the breaks between points come in; undo brings the old ones back."),
     ...gridForm(page),
     html("h2", {}, "Out again"),
-    html("p", { class: "exports" }, ...links, html("a", { href: job.to("line.geojson") }, "GeoJSON")),
-    local ? html("p", { class: "quiet" }, "In local metres of its own: forms that need longitude and latitude are left out.") : html("p", { class: "action" }, "DXF, shapefile and CSV in ", code, html("span", { class: "quiet" }, epsg ? "" : " (left empty: local metres)")),
+    html("p", { class: "exports" }, ...links, local ? "" : html("a", { href: job.to("line.geojson") }, "GeoJSON")),
+    local ? html("p", { class: "quiet" }, "In local metres of its own: KML, GPX and GeoJSON mean longitude and latitude, and are left out.") : html("p", { class: "action" }, "DXF, shapefile and CSV in ", code, html("span", { class: "quiet" }, epsg ? "" : " (left empty: local metres)")),
     html("h2", {}, "Where it came from"),
     html("p", { class: "quiet" }, `${walk.source}`),
     html("ul", { class: "notes" }, ...walk.notes.map((n) => html("li", {}, n))),

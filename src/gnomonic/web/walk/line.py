@@ -32,7 +32,7 @@ from gnomonic.formats.grid import drape
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.draw.words import said
-from gnomonic.web.parts import MARKING_WORDS, change_job, file_out, line_page, planned_job, planned_of, safe
+from gnomonic.web.parts import MARKING_WORDS, asking, change_job, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -218,9 +218,12 @@ def drawn_onto(
     title = plain(name)
     if not title:
         raise BadInput("name", "give the line a name of at most 120 characters")
-    stored = jobs.load(request.app.state.scope, job_id)
-    if stored.version != base:
-        raise jobs.Moved(stored.version)
+    scope = asking(request)
+    stored = jobs.load(scope, job_id)
+    try:
+        jobs.must_stand(scope, stored, base)
+    except jobs.Done:
+        return JSONResponse({"job": job_id, "line": planned_job(request, stored).job.lines[-1].id}, 201)
     was, book = planned_job(request, stored), request.app.state.plans.book()
     before = was.job
     given = {"name": title, "measured": drawn_line(points, closed).model_dump(mode="json")}
@@ -230,7 +233,10 @@ def drawn_onto(
         job = apply(job, read_edit({**join, "do": "join_line", "line": letter}), book)
     made = request.app.state.plans.after(job_id, was, job)
     asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
-    kept = jobs.save(request.app.state.scope, job_id, base, job, asked, made.names())
+    try:
+        kept = jobs.save(scope, job_id, base, job, asked, made.names())
+    except jobs.Done:  # by the same request, sent twice at once
+        return JSONResponse({"job": job_id, "line": letter}, 201)
     request.app.state.plans.keep(kept.key, made, kept.names)
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
@@ -248,7 +254,7 @@ def drawn(
         raise BadInput("name", "give the job a name of at most 120 characters")
     job = one_line(title, drawn_line(points, closed))
     plan(job)
-    return JSONResponse({"job": jobs.create(request.app.state.scope, job)}, 201)
+    return JSONResponse({"job": jobs.create(asking(request), job)}, 201)
 
 
 @router.get("/jobs/{job_id}/out/{form}")

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
+from urllib.parse import quote
 
 import numpy as np
 from fastapi import APIRouter, Body, Request
@@ -25,7 +26,16 @@ from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks
 from gnomonic.standins.desk import PracticeDesk
 from gnomonic.store import jobs
-from gnomonic.web.parts import MARKING_WORDS, change_job, planned_job, planned_of, safe, state_of_page
+from gnomonic.web.parts import (
+    MARKING_WORDS,
+    as_it_stands,
+    asking,
+    change_job,
+    planned_job,
+    planned_of,
+    safe,
+    state_of_page,
+)
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -130,8 +140,10 @@ def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
 def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -> Response:
     """File a request for the line as it stands, with its white-lining list."""
     stored, planned = planned_of(request, job_id)
-    if stored.version != base:
-        raise jobs.Moved(stored.version)
+    try:
+        jobs.must_stand(asking(request), stored, base)
+    except jobs.Done:
+        return as_it_stands(request, job_id)
     fence = planned.fence
     routes = [list(route_of(f.line)) for f in fences(fence.job) if f.own.standing != "there"]
     views = planned_job(request, stored).all()
@@ -168,7 +180,7 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
     fence = planned.fence
     if fence.marking is None:
         raise BadInput("marking", "nothing was asked yet: ask first")
-    reply = request.app.state.desk.call(f"/tickets/{fence.marking.ticket}")
+    reply = request.app.state.desk.call(f"/tickets/{quote(fence.marking.ticket, safe='')}")
     if reply.get("state") == "requested":
         return JSONResponse({"waiting": True, "said": "the marks are not in yet"})
     try:

@@ -3,6 +3,7 @@
 A thread a walk.  What it holds does not grow: fixes go to the database in small batches, stops are averaged from there.
 """
 
+import os
 import socket
 import threading
 import time
@@ -11,13 +12,15 @@ from typing import Any
 
 from sqlalchemy.exc import SQLAlchemyError
 
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.found import found_kinds
 from gnomonic.core.ground.walking import QUALITY, Fix, Watch, average, worth_keeping
+from gnomonic.core.limits import MOST_FIXES
 from gnomonic.formats.nmea import NmeaReader
+from gnomonic.formats.reading import whole
 from gnomonic.formats.walk import write_walk
 from gnomonic.store import walks
-from gnomonic.store.scope import Scope
+from gnomonic.store.scope import FateUnknown, Scope
 from gnomonic.store.walks import Judged
 
 BATCH_S = 0.5
@@ -25,6 +28,17 @@ QUIET_S = 5.0
 RETRY_S = (0.2, 0.5, 1.0, 2.0, 5.0)
 STEP_M = 0.3
 LONGEST_STOP_S = 120.0
+
+
+def configured() -> tuple[str, int]:
+    """Host and port of the receiver in ``GNOMONIC_ROVER``.  Raises BadInput where there is none."""
+    host, _, port = os.environ.get("GNOMONIC_ROVER", "").rpartition(":")
+    number = whole(port)
+    if not host or number is None or not 0 < number < 65536:
+        raise BadInput(
+            "source", "no receiver is configured: start Gnomonic with GNOMONIC_ROVER=host:port, or walk with the practice rover"
+        )  # fmt: skip
+    return host, number
 
 
 @dataclass(slots=True)
@@ -54,12 +68,18 @@ class LiveWalk:
     counts: dict[str, int] = field(default_factory=dict)
     next_n: int = 0
     reconnects: int = 0
+    unsure: bool = False
     last: Fix | None = None
     shown: Fix | None = None
     stopping: Stopping | None = None
     lock: threading.RLock = field(default_factory=threading.RLock)
     ended: threading.Event = field(default_factory=threading.Event)
     thread: threading.Thread | None = None
+
+    @property
+    def full(self) -> bool:
+        """Whether the walk holds as many fixes as one may."""
+        return self.next_n >= MOST_FIXES
 
     def start(self) -> None:
         """Go on from what is saved already."""
@@ -135,11 +155,15 @@ class LiveWalk:
     def _save(self) -> bool:
         """Save what waits; where the database does not answer it goes on waiting."""
         try:
+            if self.unsure:  # whether the last ones were saved
+                saved = walks.count(self.scope, self.walk_id)["next"]
+                self.waiting = [j for j in self.waiting if j.n >= saved]
             walks.keep(self.scope, self.walk_id, self.waiting)
-        except SQLAlchemyError:
+        except (SQLAlchemyError, Away, FateUnknown):
+            self.unsure = True
             self.said = f"the database does not answer: {len(self.waiting)} fixes wait to be saved"
             return False
-        self.waiting = []
+        self.waiting, self.unsure = [], False
         return True
 
     def flush(self) -> None:
@@ -210,11 +234,13 @@ class LiveWalk:
 
 
 def document(scope: Scope, walk_id: str, tolerance_m: float) -> bytes:
-    """The walk as a file to be brought in: the trail with each corner's average in the place of its stop."""
+    """The walk as a file to be brought in: the trail with each corner's average in the place of its stop, and how so many fixes came
+    to so many places."""
     places: list[tuple[float, list[Any]]] = []
     made = walks.marks(scope, walk_id)
     stops = [(m["from_n"], m["to_n"]) for m in made]
-    for judged in walks.trail(scope, walk_id):
+    trail = walks.trail(scope, walk_id)
+    for judged in trail:
         if not any(a <= judged.n <= b for a, b in stops):
             fix = judged.fix
             places.append((judged.n, [fix.lon_deg, fix.lat_deg, fix.h_m, fix.good_m, ""]))
@@ -229,7 +255,18 @@ def document(scope: Scope, walk_id: str, tolerance_m: float) -> bytes:
     points = [row for k, row in enumerate(ordered) if row[4] or not any(_beside(row, ordered[j]) for j in (k - 1, k + 1) if 0 <= j < len(ordered))]  # fmt: skip
     if len(points) < 2:
         raise BadInput("walk", "this walk has fewer than two places yet: walk on, or stand at a corner and mark it")
-    return write_walk(points, finds, tolerance_m)
+    counts = walks.count(scope, walk_id)
+    return write_walk(points, finds, tolerance_m, how_many(counts, len(trail), len(made), len(points)))
+
+
+def how_many(counts: dict[str, int], drawn: int, marked: int, places: int) -> str:
+    """How the fixes of a walk came to the places of its line."""
+    came = counts["good"] + counts["jump"] + counts["nofix"]
+    out = [f"{counts['good'] - drawn} within a step of the one before or while you stood"]
+    out += [f"{counts['jump']} jump{'' if counts['jump'] == 1 else 's'}"] if counts["jump"] else []
+    out += [f"{counts['nofix']} without a position"] if counts["nofix"] else []
+    beside = f"; with {marked} marked place{'' if marked == 1 else 's'} that makes" if marked else "; that makes"
+    return f"{came} fixes came; left out: {', '.join(out)}{beside} {places} places of the line"
 
 
 def _beside(row: list[Any], other: list[Any]) -> bool:

@@ -1,5 +1,6 @@
 """Walk: bring a measured line in, look at what was understood, then save it as a job."""
 
+import secrets
 from collections import OrderedDict
 from typing import Annotated, Any
 from urllib.parse import quote
@@ -13,7 +14,7 @@ from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import checked, one_line
-from gnomonic.core.job.reading import read_job
+from gnomonic.core.job.reading import is_job, must_fit, read_job
 from gnomonic.core.limits import MB, MOST_FILE_BYTES
 from gnomonic.core.plan.road import plan
 from gnomonic.formats.beside import beside
@@ -22,7 +23,7 @@ from gnomonic.formats.frame import reframed
 from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.lines.routes import MOST_JOBS_OFFERED, given_line, placed, places_to_start
-from gnomonic.web.parts import change_job, planned_job
+from gnomonic.web.parts import asking, change_job, planned_job
 from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
@@ -78,7 +79,8 @@ def _sentence(text: str) -> str:
 
 def _take(request: Request, name: str, body: bytes) -> str:
     """Where to go next: a saved Job document becomes a job at once, anything else is previewed."""
-    if body.lstrip()[:1] == b"{" and b'"gnomonic-job/' in body[:400]:
+    if is_job(body):
+        must_fit(body)
         job = read_job(body)
         plan(job)
         return f"/jobs/{jobs.create(request.app.state.scope, job)}"
@@ -135,6 +137,7 @@ def _preview(
         "onto": onto,
         "jobs": jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED),
         "starts": _starts(request, onto) if onto else [],
+        "asked": secrets.token_hex(12),
     }
     status = 422 if error else 200
     return request.app.state.templates.TemplateResponse(request, "preview.html", context, status_code=status)  # type: ignore[no-any-return]
@@ -160,6 +163,7 @@ async def save(request: Request, arrival_id: str) -> Response:
 
 def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
     answers, name = _answers(form), form.get("name", "").strip()
+    request.state.asked = form.get("asked", "")
     try:
         _, brought = _read(request, arrival_id, answers)
     except BadInput as bad:
@@ -177,14 +181,14 @@ def _save(request: Request, arrival_id: str, form: dict[str, str]) -> Response:
     except BadInput as error:
         return _preview(request, arrival_id, answers, _sentence(error.sentence), name)
     way = "/walk" if form.get("next") == "walk" else "/lines" if len(job.lines) > 1 else ""
-    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.scope, job)}{way}", 303)
+    return RedirectResponse(f"/jobs/{jobs.create(asking(request), job)}{way}", 303)
 
 
 def _as_job(request: Request, arrival_id: str, answers: dict[str, str], first: Brought, name: str) -> Job:
     """All lines of a file as one job, in the frame of the one that was looked at.  Raises BadInput naming the line."""
     job = checked(one_line(_called(first, name), first.line, first.frame, name), found=first.found)
     for k, shape in enumerate(first.shapes, 1):
-        if shape.taken:
+        if shape.taken or shape.why:
             continue
         try:
             _, other = _read(request, arrival_id, {**answers, "shape": str(k)})
@@ -206,9 +210,13 @@ def _add_line(
     request: Request, arrival_id: str, answers: dict[str, str], form: dict[str, str], brought: Brought, name: str
 ) -> Response:
     """The line becomes a line of a job that is there."""
-    scope, job_id = request.app.state.scope, form["onto"]
+    scope, job_id = asking(request), form["onto"]
     stored = jobs.load(scope, job_id)
     job = planned_job(request, stored).job
+    try:
+        jobs.done_before(scope)
+    except jobs.Done:
+        return RedirectResponse(f"/jobs/{job_id}?line={job.lines[-1].id}", 303)
     start = form.get("start", "")
     try:
         measured = placed(brought.line, brought.frame, job.frame, bool(start))

@@ -1,4 +1,5 @@
 // A walk as it happens: fix quality, the trail, marks by a key or a big button.
+import { call } from "../static/send.js";
 import { el, fit, html, label } from "../static/svg.js";
 import { length } from "../static/units.js";
 
@@ -71,24 +72,19 @@ function show(data) {
 }
 
 function showMarks() {
-  const rows = marks.map((m, k) => html("tr", {}, html("td", {}, `${k + 1} ${m.name || titles[m.kind] || m.kind}`), html("td", { class: "num" }, `± ${length(m.good_m, "gap")}`), html("td", { class: "num" }, `${m.used} fixes${m.left_out ? `, ${m.left_out} left out` : ""}`), html("td", {}, html("button", { class: "link", "aria-label": `Take back mark ${k + 1}`, onclick: () => call(`marks/${m.id}`, null, "DELETE") }, "take back"))));
+  const rows = marks.map((m, k) => html("tr", {}, html("td", {}, `${k + 1} ${m.name || titles[m.kind] || m.kind}`), html("td", { class: "num" }, `± ${length(m.good_m, "gap")}`), html("td", { class: "num" }, `${m.used} fixes${m.left_out ? `, ${m.left_out} left out` : ""}`), html("td", {}, html("button", { class: "link", "aria-label": `Take back mark ${k + 1}`, onclick: () => ask(`marks/${m.id}`, null, "DELETE") }, "take back"))));
   at("marks").replaceChildren(rows.length ? html("table", { class: "plain-table" }, html("caption", {}, "Marked"), html("tbody", {}, ...rows)) : "");
 }
 
-async function call(path, body, method = "POST") {
-  try {
-    const answer = await fetch(`/api/v1/walks/${walk}/${path}`, { method, headers: { "Content-Type": "application/json" }, ...(body ? { body: JSON.stringify(body) } : {}) });
-    const said = await answer.json();
-    at("said").className = answer.ok ? "" : "dig";
-    at("said").textContent = answer.ok ? "" : said.detail;
-  } catch {
-    at("said").textContent = "Gnomonic does not answer: the walk goes on there; try again.";
-  }
+async function ask(path, body, method = "POST") {
+  const answer = await call(`/api/v1/walks/${walk}/${path}`, body, { method });
+  at("said").className = answer.ok ? "" : "dig";
+  at("said").textContent = answer.ok ? "" : answer.status ? answer.body.detail : "Gnomonic does not answer: the walk goes on there; try again.";
 }
 
 function mark(kind) {
   const seconds = Number(at("seconds").value);
-  call("marks", { kind, name: at("name").value.trim(), seconds: Number.isFinite(seconds) ? seconds : 0 });
+  ask("marks", { kind, name: at("name").value.trim(), seconds: Number.isFinite(seconds) ? seconds : 0 });
   at("name").value = "";
 }
 
@@ -105,6 +101,10 @@ source.addEventListener("message", (event) => {
   const data = JSON.parse(event.data);
   show(data);
   if (data.state === "ended") source.close();
+});
+source.addEventListener("away", (event) => {
+  at("quality").textContent = "The database does not answer";
+  at("said").textContent = "Fixes that come now wait in Gnomonic until it does; this page goes on by itself.";
 });
 source.addEventListener("error", () => {
   if (source.readyState !== EventSource.CLOSED) at("quality").textContent = "Page cut off: trying again";

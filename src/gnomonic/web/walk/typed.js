@@ -1,4 +1,5 @@
 // A leg typed on a plan, read by the same reader as the field book: where it leads from one of the points, and its rise.
+import { call } from "../static/send.js";
 import { units } from "../static/units.js";
 import { bearingOf } from "./plan.js";
 
@@ -7,8 +8,8 @@ export async function typedLeg(points, from, text) {
   // the leg before is said first, so that a turn has something to turn from
   const lead = before ? `${bearingOf(before, here).toFixed(6)}  ${Math.hypot(here[0] - before[0], here[1] - before[1]).toFixed(4)} m\n` : "";
   const body = { text: lead + text, unit: units() === "metric" ? "m" : "ft" };
-  const answer = await fetch("/api/v1/book", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
-  const read = await answer.json();
+  const answer = await call("/api/v1/book", body);
+  const read = answer.body;
   if (!answer.ok) return { refused: read.detail.replace(/^line \d+: /, "") };
   const [a, b] = read.points.slice(-2);
   return { to: [here[0] + b.e - a.e, here[1] + b.n - a.n], rise: b.h - a.h };

@@ -29,7 +29,8 @@ function ground(svg) {
   const foot = `${(12 + rows[rows.length - 1][0] * across).toFixed(1)},${box.height} 12,${box.height}`;
   svg.setAttribute("viewBox", `0 0 ${box.width} ${box.height}`);
   svg.replaceChildren(el("polygon", { points: `${points} ${foot}`, class: "soil" }), el("polyline", { points, class: "measured" }), label(16, box.height - 8, length(rows[rows.length - 1][0], "station"), {}));
-  document.getElementById("preview-ve").textContent = `heights ×${(up / across).toFixed(up / across < 10 ? 1 : 0)}`;
+  const times = up / across;
+  document.getElementById("preview-ve").textContent = times > 0.95 && times < 1.05 ? "heights to scale" : times < 1 ? `lengths ×${(1 / times).toPrecision(2)}` : `heights ×${times.toFixed(times < 10 ? 1 : 0)}`;
 }
 
 plan(document.getElementById("preview-map"));

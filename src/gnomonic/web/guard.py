@@ -1,0 +1,163 @@
+"""What stands before every route: headers on every answer, bodies held to their limits, JSON that can be kept, and no fault unanswered."""
+
+import logging
+import re
+
+from fastapi import Request
+from fastapi.responses import Response
+from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.limits import (
+    MB,
+    MOST_CATALOG_BYTES,
+    MOST_FILE_BYTES,
+    MOST_FORM_BYTES,
+    MOST_GRID_BYTES,
+    MOST_JOB_BYTES,
+    MOST_JSON_BYTES,
+)
+from gnomonic.core.plain_json import read_json
+from gnomonic.web.plans import of_this_request
+from gnomonic.web.problems import problem
+
+log = logging.getLogger("gnomonic.web")
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; "
+    "form-action 'self'"
+)
+HEADERS = [
+    (b"content-security-policy", POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+]
+ROUND_A_FILE = MB // 2  # what a form puts round its file
+# where a body may be longer than a form or the JSON of a request
+LARGER = (
+    (re.compile(r"/bring-in"), MOST_FILE_BYTES + ROUND_A_FILE),
+    (re.compile(r"/api/v1/jobs/[^/]+/grid"), MOST_GRID_BYTES + ROUND_A_FILE),
+    (re.compile(r"/catalog"), MOST_CATALOG_BYTES + ROUND_A_FILE),
+    (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES),
+    (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES),
+)
+OURS = "something went wrong in Gnomonic itself: look whether what you did is there before you do it again; the log says more"
+
+
+def most_bytes(path: str) -> int:
+    """How long the body of a request may be."""
+    found = next((most for way, most in LARGER if way.fullmatch(path)), None)
+    return found or (MOST_JSON_BYTES if path.startswith("/api/") else MOST_FORM_BYTES)
+
+
+def too_long(most: int) -> str:
+    """What is said of a body beyond its limit."""
+    return f"what was sent is longer than {most / MB:.3g} MB, which is all that is taken here: nothing was saved"
+
+
+class Guard:
+    """Outermost of all: HEAD as GET without its body, requests from other sites' pages refused, limits kept while a body streams in."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Handle one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        of_this_request.set({})
+        answer = _Answer(send, scope["method"] == "HEAD")
+        if scope["method"] == "HEAD":
+            scope = {**scope, "method": "GET"}
+        try:
+            refused, receive = await self._looked_at(scope, receive)
+            if refused is not None:
+                await refused(scope, receive, answer.send)
+            else:
+                await self.app(scope, receive, answer.send)
+        except Exception:
+            log.exception("%s %s", scope["method"], scope["path"])
+            if answer.started:
+                raise
+            await problem(Request(scope), 500, OURS)(scope, receive, answer.send)
+
+    async def _looked_at(self, scope: Scope, receive: Receive) -> tuple[Response | None, Receive]:
+        """What is refused before any route sees it, and the body as it may be read."""
+        request, headers = Request(scope), dict(scope["headers"])
+        if "\0" in scope["path"] or b"%00" in scope.get("query_string", b""):
+            return problem(request, 404, "there is nothing here by that name"), receive
+        if scope["method"] == "GET":
+            return None, receive
+        origin = headers.get(b"origin")
+        if origin is not None and origin.split(b"://", 1)[-1] != headers.get(b"host"):
+            return problem(request, 403, "this request came from another site's page and was refused"), receive
+        most = most_bytes(scope["path"])
+        said = headers.get(b"content-length", b"")
+        if said.isdigit() and (len(said) > 12 or int(said) > most):
+            return problem(request, 413, too_long(most)), receive
+        limited = _Limited(receive, most)
+        if not scope["path"].startswith("/api/") or headers.get(b"content-type", b"").startswith(b"multipart/"):
+            return None, limited.receive
+        try:
+            body = await limited.whole()
+            if body.strip():
+                read_json(body)
+        except BadInput as error:
+            return problem(request, 422, error.sentence, error.field), receive
+        except HTTPException as error:
+            return problem(request, error.status_code, str(error.detail)), receive
+        return None, _again(body, receive)
+
+
+class _Limited:
+    """A body that is counted as it comes.  Raises HTTPException (413) beyond its limit."""
+
+    def __init__(self, receive: Receive, most: int) -> None:
+        self.wait, self.left, self.most = receive, most, most
+
+    async def receive(self) -> Message:
+        """The next part."""
+        message = await self.wait()
+        self.left -= len(message.get("body", b""))
+        if self.left < 0:
+            raise HTTPException(413, too_long(self.most))
+        return message
+
+    async def whole(self) -> bytes:
+        """All of it."""
+        parts = []
+        while True:
+            message = await self.receive()
+            parts.append(message.get("body", b""))
+            if message["type"] != "http.request" or not message.get("more_body"):
+                return b"".join(parts)
+
+
+def _again(body: bytes, receive: Receive) -> Receive:
+    """A body that was read, to be read by a route."""
+    given = [body]
+
+    async def once() -> Message:
+        if given:
+            return {"type": "http.request", "body": given.pop(), "more_body": False}
+        return await receive()
+
+    return once
+
+
+class _Answer:
+    """An answer with the policy on it; without its body for HEAD."""
+
+    def __init__(self, send: Send, bare: bool) -> None:
+        self.out, self.bare, self.started = send, bare, False
+
+    async def send(self, message: Message) -> None:
+        """Send a part of it."""
+        if message["type"] == "http.response.start":
+            self.started = True
+            await self.out({**message, "headers": [*message.get("headers", []), *HEADERS]})
+            if self.bare:
+                await self.out({"type": "http.response.body", "body": b""})
+        elif not self.bare:
+            await self.out(message)
