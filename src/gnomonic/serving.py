@@ -76,7 +76,11 @@ def belongings(home: Path) -> list[int]:
         except OSError:
             continue
         started = any(s.startswith(f"{ID}=".encode()) for s in surroundings)
-        if mine in surroundings and not database and (started or (b"gnomonic.cli" in words and {b"serve", b"demo"} & set(words))):
+        if (
+            mine in surroundings
+            and not database
+            and (started or (b"gnomonic.cli" in words and {b"serve", b"demo"} & set(words)))
+        ):
             found.append(int(entry.name))
     return found
 
