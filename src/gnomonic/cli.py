@@ -1,4 +1,4 @@
-"""The command line: serve · demo · test · import · plan · calc · practice · screens · bench · doctor · stop."""
+"""The command line: serve · demo · test · import · plan · calc · practice · screens · bench · attack · doctor · stop."""
 
 import argparse
 import json
@@ -260,6 +260,10 @@ def parser() -> argparse.ArgumentParser:
     command = commands.add_parser("calc", help="a pocket sum, JSON in and JSON out")
     command.add_argument("kind")
     command.add_argument("file")
+    command = commands.add_parser("attack", help="damaged files, odd requests and kills, in one table")
+    command.add_argument("--quick", action="store_true", help="each once (about 20 minutes)")
+    command.add_argument("--hours", type=float, default=1.0, help="how long, with a new seed each time")
+    command.add_argument("--seed", type=int, default=15)
     for name, text in (
         ("screens", "make the pictures in docs/screenshots from the demo data"),
         ("bench", "measure speed, as ratios in one run"),
@@ -295,6 +299,11 @@ def main(arguments: list[str] | None = None) -> int:
                 from gnomonic.workshop.bench import bench
 
                 return bench(HOME)
+            case "attack":
+                from gnomonic.workshop.attack.all import attack
+
+                ensure_postgres()
+                return attack(HOME, given.quick, given.hours, given.seed)
             case "doctor":
                 return doctor()
             case _:

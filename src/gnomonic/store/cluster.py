@@ -27,6 +27,8 @@ THROWAWAY = (
     "autovacuum=off checkpoint_timeout=1h max_connections=200"
 )
 
+PORT_PATIENCE_S = 2.0
+
 
 class ClusterError(Exception):
     """The cluster can't be made or started; the message says what to look at."""
@@ -163,14 +165,19 @@ def _ready(cluster: Cluster, programs: Path, port: int) -> bool:
     return _postmaster(cluster) is not None and subprocess.run(command, check=False).returncode == 0
 
 
-def _is_free(port: int) -> bool:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            return False
-    return True
+def _comes_free(port: int) -> bool:
+    """Whether a port is free, or comes free when what a killed server left over has ended: who knows it by its port finds it again."""
+    deadline = time.monotonic() + PORT_PATIENCE_S
+    while True:
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind(("127.0.0.1", port))
+                return True
+            except OSError:
+                if time.monotonic() > deadline:
+                    return False
+        time.sleep(0.05)
 
 
 def _mend(cluster: Cluster, programs: Path) -> None:
@@ -210,10 +217,13 @@ def _start(cluster: Cluster, programs: Path) -> None:
             say(f"ending process {pid}, left over from a server that was killed")
             os.kill(pid, signal.SIGQUIT)
     if _postmaster(cluster) is None:
+        deadline = time.monotonic() + PORT_PATIENCE_S
+        while _orphans(cluster) and time.monotonic() < deadline:
+            time.sleep(0.05)
         _mend(cluster, programs)
     last = ""
     for attempt in range(6):
-        port = known if known is not None and attempt == 0 and _is_free(known) else _free_port()
+        port = known if known is not None and attempt < 4 and _comes_free(known) else _free_port()
         write_whole(root / "port", f"{port}\n")
         options = [
             "listen_addresses=127.0.0.1",

@@ -14,12 +14,14 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, Response
 from fastapi.templating import Jinja2Templates
 from markupsafe import Markup, escape
+from pydantic import ValidationError
 from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from gnomonic import __version__
 from gnomonic.core.errors import Away, BadInput, NoPlan, quoting
+from gnomonic.core.job.reading import first_error
 from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
@@ -220,6 +222,11 @@ def _answer_errors(app: FastAPI) -> None:
     def http_error(request: Request, error: HTTPException) -> Response:
         headers = dict(error.headers) if error.headers else None
         return problem(request, error.status_code, str(error.detail), headers=headers)
+
+    @app.exception_handler(ValidationError)
+    def out_of_range(request: Request, error: ValidationError) -> Response:
+        bad = first_error(error)
+        return problem(request, 422, bad.sentence, bad.field)
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> Response:

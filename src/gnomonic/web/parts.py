@@ -4,9 +4,9 @@ import json
 import re
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import Request
+from fastapi import Query, Request
 from fastapi.responses import Response
 
 from gnomonic.core.edits.all import apply, read_edit
@@ -38,6 +38,7 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
 
 
 MOST_KEY = 80
+Station = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
 
 
 def asking(request: Request) -> Scope:

@@ -46,6 +46,13 @@ RESPONSES: dict[int | str, dict[str, Any]] = {
 }
 
 
+def a_file(*media: str) -> dict[str, Any]:
+    """What a route that hands a file out answers with: the file, or a page that says why not."""
+    pages = {status: {"description": TITLES[int(status)], "content": {"text/html": {}}} for status in RESPONSES}
+    file = {"description": "The file", "content": {one.partition(";")[0]: {} for one in media}}
+    return {"responses": {**pages, 200: file}, "response_class": Response}
+
+
 def problem(
     request: Request,
     status: int,

@@ -28,6 +28,11 @@ Edit = Annotated[
 _ADAPTER: TypeAdapter[Edit] = TypeAdapter(Edit)
 
 
+def edit_schema() -> dict[str, Any]:
+    """The JSON schema of all edits."""
+    return _ADAPTER.json_schema()
+
+
 def read_edit(data: Any) -> Edit:
     """Read an edit from plain data.  Raises BadInput."""
     try:

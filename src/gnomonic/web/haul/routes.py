@@ -23,6 +23,7 @@ from gnomonic.store.jobs import Stored
 from gnomonic.web.draw.lanes import take_off_json
 from gnomonic.web.parts import MARKING_WORDS, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned, PlannedJob
+from gnomonic.web.problems import a_file
 
 router = APIRouter()
 LEAST_CHANGE = 5e-4
@@ -84,14 +85,14 @@ def _since(
     }
 
 
-@router.post("/api/v1/jobs/{job_id}/printed")
+@router.post("/api/v1/jobs/{job_id}/printed", status_code=204, response_class=Response)
 def went_to_paper(request: Request, job_id: str, version: Annotated[int, Body(embed=True)]) -> Response:
     """A sheet of this version was printed: changes are counted from it."""
     jobs.keep_printed(request.app.state.scope, job_id, version)
     return Response(status_code=204)
 
 
-@router.get("/jobs/{job_id}/stake-out.csv")
+@router.get("/jobs/{job_id}/stake-out.csv", **a_file("text/csv"))
 def stake_out_csv(request: Request, job_id: str, units: str = "us") -> Response:
     """The stake-out sheet."""
     _, planned = planned_of(request, job_id)
@@ -103,7 +104,7 @@ def stake_out_csv(request: Request, job_id: str, units: str = "us") -> Response:
     )
 
 
-@router.get("/jobs/{job_id}/take-off.csv")
+@router.get("/jobs/{job_id}/take-off.csv", **a_file("text/csv"))
 def take_off_csv(request: Request, job_id: str, units: str = "us") -> Response:
     """The take-off."""
     _, planned = planned_of(request, job_id)
@@ -111,7 +112,7 @@ def take_off_csv(request: Request, job_id: str, units: str = "us") -> Response:
     return file_out(as_csv(rows), "text/csv; charset=utf-8", planned.fence.title, "-take-off.csv")
 
 
-@router.get("/jobs/{job_id}/job.json")
+@router.get("/jobs/{job_id}/job.json", **a_file("application/json"))
 def job_json(request: Request, job_id: str) -> Response:
     """The Job document, exactly as saved."""
     stored, planned = planned_of(request, job_id)
@@ -123,14 +124,14 @@ def job_json(request: Request, job_id: str) -> Response:
     )
 
 
-@router.get("/jobs/{job_id}/line.geojson")
+@router.get("/jobs/{job_id}/line.geojson", **a_file("application/geo+json"))
 def line_geojson(request: Request, job_id: str) -> Response:
     """The line and its posts."""
     _, planned = planned_of(request, job_id)
     return file_out(plan_geojson(planned.fence, planned.plan), "application/geo+json", planned.fence.title, ".geojson")
 
 
-@router.get("/jobs/{job_id}/posts.gpx")
+@router.get("/jobs/{job_id}/posts.gpx", **a_file("application/gpx+xml"))
 def posts_gpx(request: Request, job_id: str) -> Response:
     """The posts as waypoints."""
     _, planned = planned_of(request, job_id)

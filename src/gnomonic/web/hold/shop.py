@@ -13,6 +13,7 @@ from gnomonic.core.limits import MOST_CATALOG_BYTES
 from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_catalog
 from gnomonic.store import workspace
 from gnomonic.web.parts import file_out
+from gnomonic.web.problems import a_file
 
 router = APIRouter()
 
@@ -37,7 +38,7 @@ def _page(request: Request, error: str) -> Response:
     return request.app.state.templates.TemplateResponse(request, "catalog.html", context, status_code=status)  # type: ignore[no-any-return]
 
 
-@router.get("/catalog.csv")
+@router.get("/catalog.csv", **a_file("text/csv"))
 def catalog_out(request: Request) -> Response:
     """The catalog as CSV, the workspace's own items in it."""
     own = workspace.own_items(request.app.state.scope)

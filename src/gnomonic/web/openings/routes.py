@@ -22,7 +22,7 @@ from gnomonic.core.plan.wind import faces, wind_on
 from gnomonic.core.setout.guide import Side, head_line, sides_of
 from gnomonic.core.tell.openings import crossing_facts, crossing_order, gate_facts, gate_order, way_words, wind_said
 from gnomonic.web.draw.words import facts_json, mm, said
-from gnomonic.web.parts import line_page, planned_of, safe
+from gnomonic.web.parts import Station, line_page, planned_of, safe
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
@@ -68,7 +68,7 @@ def siting(request: Request, job_id: str, gate: str, low: float, high: float) ->
 
 
 @router.get("/api/v1/jobs/{job_id}/swing")
-def swing_at(request: Request, job_id: str, gate: str, at: float) -> Response:
+def swing_at(request: Request, job_id: str, gate: str, at: Station) -> Response:
     """A gate as it would hang from another station: its drawing and its facts, nothing saved."""
     _, it = planned_of(request, job_id)
     return JSONResponse(gate_json(it.fence, it.plan, hung_at(it.fence, it.plan, gate_of(it.plan, gate), at)))

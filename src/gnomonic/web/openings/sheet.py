@@ -13,7 +13,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.tell.openings import crossing_facts, crossing_order, gate_facts, gate_order
 from gnomonic.core.units import System, format_length, parse_length_m
 from gnomonic.web.openings.routes import crossing_json, gate_json, gate_of
-from gnomonic.web.parts import change_job, line_asked, planned_of, safe
+from gnomonic.web.parts import Station, change_job, line_asked, planned_of, safe
 
 router = APIRouter()
 NEAR_M = 0.5
@@ -51,7 +51,7 @@ def sheet_page(request: Request, job_id: str, id: str, units: str = "us", leaf: 
 
 
 @router.get("/jobs/{job_id}/crossing", include_in_schema=False)
-def crossing_page(request: Request, job_id: str, at: float, units: str = "us") -> Response:
+def crossing_page(request: Request, job_id: str, at: Station, units: str = "us") -> Response:
     """The sheet of a crossing, by a station within it.  Raises BadInput (``at``)."""
     _, it = planned_of(request, job_id)
     system: System = "metric" if units == "metric" else "us"

@@ -19,7 +19,7 @@ from gnomonic.core.tell.facts import Fact
 from gnomonic.core.tell.holding import hold_facts
 from gnomonic.core.tell.holes import Hole, holes
 from gnomonic.web.draw.words import facts_json, said
-from gnomonic.web.parts import line_page, planned_of, safe
+from gnomonic.web.parts import Station, line_page, planned_of, safe
 from gnomonic.web.plans import Planned
 from gnomonic.web.stand.sheet import CAUTION
 
@@ -43,7 +43,7 @@ def stand(request: Request, job_id: str) -> Response:
 
 
 @router.get("/api/v1/jobs/{job_id}/compare")
-def compared(request: Request, job_id: str, at: float, ahead: bool) -> Response:
+def compared(request: Request, job_id: str, at: Station, ahead: bool) -> Response:
     """Ways to brace one end side by side."""
     _, it = planned_of(request, job_id)
     rows = compare(it.fence, it.plan, at, ahead)

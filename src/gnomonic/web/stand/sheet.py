@@ -20,7 +20,7 @@ from gnomonic.core.tell.brace_sheet import BraceSheet, Measured, brace_at, brace
 from gnomonic.core.tell.holding import hold_facts
 from gnomonic.core.units import System, parse_length_m
 from gnomonic.store import events
-from gnomonic.web.parts import line_asked, planned_of
+from gnomonic.web.parts import Station, line_asked, planned_of
 
 router = APIRouter()
 CAUTION = "A brace wire under twist can snap back: stand clear of it and out of its line, children and bystanders away, staple the stick."
@@ -41,7 +41,7 @@ def _typed(text: str, key: str, units: System, ask: str) -> float:
 def sheet_page(
     request: Request,
     job_id: str,
-    at: float,
+    at: Station,
     ahead: bool = True,
     units: str = "us",
     clear: str = "",

@@ -20,7 +20,7 @@ from gnomonic.core.ground.marking import state_of
 from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
 from gnomonic.core.job.fence import one_line
-from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.job.parts import MeasuredLine, Place, Point, Source
 from gnomonic.core.limits import MOST_GRID_BYTES
 from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
@@ -34,6 +34,7 @@ from gnomonic.store import jobs
 from gnomonic.web.draw.words import said
 from gnomonic.web.parts import MARKING_WORDS, asking, change_job, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned
+from gnomonic.web.problems import a_file
 
 router = APIRouter()
 MOST_DRAWN = 5000
@@ -204,13 +205,13 @@ def drawn_line(points: list[tuple[float, float]], closed: bool) -> MeasuredLine:
     return with_points(MeasuredLine(points=places, closed=closed, source=source, level=True), places)
 
 
-@router.post("/api/v1/jobs/{job_id}/drawn")
+@router.post("/api/v1/jobs/{job_id}/drawn", status_code=201)
 def drawn_onto(
     request: Request,
     job_id: str,
     base: Annotated[int, Body()],
     name: Annotated[str, Body(max_length=120)],
-    points: Annotated[list[tuple[float, float]], Body(min_length=2, max_length=MOST_DRAWN)],
+    points: Annotated[list[Place], Body(min_length=2, max_length=MOST_DRAWN)],
     closed: Annotated[bool, Body()] = False,
     joins: Annotated[list[dict[str, Any]], Body(max_length=2)] = [],  # noqa: B006
 ) -> Response:
@@ -241,11 +242,11 @@ def drawn_onto(
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
 
-@router.post("/api/v1/jobs")
+@router.post("/api/v1/jobs", status_code=201)
 def drawn(
     request: Request,
     name: Annotated[str, Body(max_length=120)],
-    points: Annotated[list[tuple[float, float]], Body(min_length=2, max_length=MOST_DRAWN)],
+    points: Annotated[list[Place], Body(min_length=2, max_length=MOST_DRAWN)],
     closed: Annotated[bool, Body()] = False,
 ) -> Response:
     """Save a drawn line as a job."""
@@ -257,7 +258,7 @@ def drawn(
     return JSONResponse({"job": jobs.create(asking(request), job)}, 201)
 
 
-@router.get("/jobs/{job_id}/out/{form}")
+@router.get("/jobs/{job_id}/out/{form}", **a_file(*MEDIA.values()))
 def out(request: Request, job_id: str, form: str, epsg: str = "") -> Response:
     """The line in one of the forms it can come in."""
     _, planned = planned_of(request, job_id)

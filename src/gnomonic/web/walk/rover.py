@@ -85,7 +85,12 @@ def _number(form: dict[str, str], key: str, usual: float, least: float, most: fl
     return value
 
 
-@router.get("/api/v1/walks/{walk_id}/live", response_model=None)
+@router.get(
+    "/api/v1/walks/{walk_id}/live",
+    response_model=None,
+    response_class=StreamingResponse,
+    responses={200: {"description": "The walk as it goes on", "content": {"text/event-stream": {}}}},
+)
 async def live(request: Request, walk_id: str, after: int = -1) -> StreamingResponse:
     """The walk as server-sent events: how it stands, what was marked, and the trail beyond a fix number.
 
