@@ -38,9 +38,27 @@ def _as_root(*command: str) -> None:
             )
         prefix = ["sudo"]
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
-    done = subprocess.run([*prefix, *command], env=environment, stdout=sys.stderr, check=False)
+    log = Path(os.environ.get("GNOMONIC_HOME", "/tmp")) / "var" / "first-start.log"
+    log.parent.mkdir(parents=True, exist_ok=True)
+    with log.open("a") as said:
+        said.write(f"\n$ {' '.join(command)}\n")
+        said.flush()
+        done = subprocess.run([*prefix, *command], env=environment, stdout=said, stderr=said, check=False)
     if done.returncode:
-        raise CannotInstall(f"“{' '.join(command)}” failed; mend what it says above, then try again")
+        last = log.read_text(errors="replace").splitlines()[-8:]
+        print("\n".join(f"    {line}" for line in last), file=sys.stderr)
+        raise CannotInstall(f"“{command[0]} …” failed: {why(chr(10).join(last))}. All of it is in {log}")
+
+
+def why(last: str) -> str:
+    """What the last lines of an installation mean, in a sentence (the launcher says the same before there is Python)."""
+    meanings = (
+        (("ertificate", "SSL", "TLS"), "the certificate of the package server is not trusted here (a proxy, or a clock that is wrong?)"),
+        (("No space left",), "the disk is full"),
+        (("esolv", "unreachable", "onnection refused", "imed out", "No route", "Failed to fetch"), "the package server is not reached: is there a network?"),
+        (("ermission denied", "not permitted", "are you root", "not in the sudoers"), "the rights for it are missing"),
+    )  # fmt: skip
+    return next((said for marks, said in meanings if any(m in last for m in marks)), "the last lines above say why")
 
 
 def _install(*packages: str) -> None:

@@ -7,11 +7,11 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.limits import MOST_A_PAGE as A_PAGE
 from gnomonic.demo.load import holm, single_jobs
 from gnomonic.store import jobs
 from gnomonic.web.app import create_app
 from gnomonic.web.home import sample
-from gnomonic.web.home.routes import A_PAGE
 
 
 @pytest.fixture

@@ -51,7 +51,7 @@ def test_a_gate_is_slid_and_found_a_better_place(client, job):
         ("siting", {"gate": "g9", "low": 0, "high": 50}, "no gate g9"),
         ("siting", {"gate": "g2", "low": 0, "high": 2}, "longer than the gate"),
         ("swing", {"gate": "g2", "at": 5000}, "hangs between 0 and"),
-        ("swing", {"gate": "g2", "at": "nan"}, "hangs between"),
+        ("swing", {"gate": "g2", "at": "nan"}, "should be a finite number"),
     ):
         bad = client.get(f"/api/v1/jobs/{job}/{path}", params=params)
         assert bad.status_code == 422 and says in bad.text, (path, params, bad.text)

@@ -181,10 +181,11 @@ def _comes_free(port: int) -> bool:
 
 
 def _mend(cluster: Cluster, programs: Path) -> None:
-    """Of a cluster that is down: an empty or torn pid file goes, and a lost password is made anew."""
+    """Of a cluster that is down: a pid file that was left goes, and a lost password is made anew."""
     left = cluster.data / "postmaster.pid"
-    if left.exists() and not left.read_text(errors="replace").split("\n")[0].strip().isdigit():
-        say("a torn postmaster.pid is left from a crash: taking it away")
+    if left.exists() and not _orphans(
+        cluster
+    ):  # torn, or of a process whose remains the system has not cleared away yet
         left.unlink()
     file = cluster.root / "pw"
     if file.exists() and file.read_text(errors="replace").strip():

@@ -1,0 +1,155 @@
+"""Many at once: users who look at a page, its plan, and edit, each on a job of their own."""
+
+import json
+import os
+import random
+import resource
+import signal
+import socket
+import statistics
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from http.client import HTTPConnection
+from pathlib import Path
+
+from gnomonic.demo.load import single_jobs
+from gnomonic.store import cluster, jobs
+from gnomonic.store.scope import Scope, connect
+
+USERS = 50
+THINK_S = 1.5
+SIZES = ("2.4", "3.0", "3.6", "4.2")
+
+
+@dataclass(slots=True)
+class Waits:
+    """How long answers took (s), by what was asked, and what went wrong."""
+
+    by_kind: dict[str, list[float]] = field(default_factory=dict)
+    errors: list[str] = field(default_factory=list)
+
+    def p95_ms(self, kind: str = "") -> float:
+        """What 95 of 100 answers stay under."""
+        taken = [t for k, times in self.by_kind.items() if kind in ("", k) for t in times]
+        return statistics.quantiles(taken, n=20)[-1] * 1000 if len(taken) > 20 else 0.0
+
+    @property
+    def count(self) -> int:
+        """How many were answered."""
+        return sum(len(times) for times in self.by_kind.values())
+
+
+@contextmanager
+def served(url: str, factory: str, workers: int) -> Iterator[tuple[int, int]]:
+    """A server of several processes on a free port; yields the port and its process."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    command = [sys.executable, "-m", "uvicorn", "--factory", factory, "--port", str(port), "--workers", str(workers)]
+    process = subprocess.Popen(
+        [*command, "--log-level", "warning", "--no-access-log"],
+        env={**os.environ, "GNOMONIC_DATABASE_URL": url, "GNOMONIC_SERVE_DATABASE": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
+    )  # fmt: skip
+    try:
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            try:
+                socket.create_connection(("127.0.0.1", port), 1).close()
+                break
+            except OSError:
+                time.sleep(0.1)
+        time.sleep(4)  # every worker has loaded what it needs
+        yield port, process.pid
+    finally:
+        process.send_signal(signal.SIGINT)
+        process.wait(20)
+
+
+def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: int) -> None:
+    """One user: page, plan, edit, with time to think between."""
+    chance = random.Random(seed)
+    link = HTTPConnection("127.0.0.1", port, timeout=30)
+    version, turn = 0, 0
+    time.sleep(chance.uniform(0, THINK_S))
+    while time.monotonic() < until:
+        kind = ("page", "plan", "edit")[turn % 3]
+        path = "/bring-in" if bare else {"page": f"/jobs/{job_id}", "plan": f"/api/v1/jobs/{job_id}/plan", "edit": f"/api/v1/jobs/{job_id}/edits"}[kind]  # fmt: skip
+        edit = {"do": "decide", "key": "longest_bay_m", "value": f"{chance.choice(SIZES)} m"}
+        body = None if bare or kind != "edit" else json.dumps({"base": version, "edit": edit})
+        start = time.perf_counter()
+        try:
+            link.request("POST" if body else "GET", path, body, {"Content-Type": "application/json"})
+            answer = link.getresponse()
+            data = answer.read()
+        except OSError as error:
+            waits.errors.append(f"{kind}: {error}")
+            link.close()
+            continue
+        waits.by_kind.setdefault(kind, []).append(time.perf_counter() - start)
+        if answer.status != 200:
+            waits.errors.append(f"{kind}: {answer.status} {data[:200]!r}")
+        elif not bare and kind != "page":
+            version = json.loads(data)["version"]
+        turn += 1
+        time.sleep(chance.expovariate(1 / THINK_S))
+    link.close()
+
+
+def crowd(port: int, ids: list[str], seconds: float, bare: bool = False) -> Waits:
+    """So many users at once for so long."""
+    waits = Waits()
+    until = time.monotonic() + seconds
+    threads = [
+        threading.Thread(target=user, args=(port, job_id, until, waits, bare, k)) for k, job_id in enumerate(ids)
+    ]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return waits
+
+
+def memory_mb(pid: int) -> float:
+    """What a server's processes hold together (MB)."""
+    pages = 0
+    for entry in Path("/proc").iterdir():
+        try:
+            if entry.name.isdigit() and pid in (
+                int(entry.name),
+                int((entry / "stat").read_text().rpartition(")")[2].split()[1]),
+            ):
+                pages += int((entry / "statm").read_text().split()[1])
+        except (OSError, ValueError):
+            continue
+    return pages * resource.getpagesize() / 1e6
+
+
+def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Waits, list[float]]:
+    """Fifty users on jobs of their own, and on a bare endpoint; memory after each third of the time."""
+    made = cluster.ensure(root / "crowd", throwaway=True)
+    try:
+        url = cluster.ensure_database(made, "crowd")
+        jobs.migrate(url)
+        scope = Scope(connect(url))
+        job = single_jobs()[-1]
+        ids = [jobs.create(scope, job) for _ in range(USERS)]
+        scope.engine.dispose()
+        with served(url, "gnomonic.workshop.running:bare", workers) as (port, _):
+            plain = crowd(port, ids, min(seconds, 15.0), bare=True)
+        held = []
+        with served(url, "gnomonic.serving:application", workers) as (port, pid):
+            told = Waits()
+            for _ in range(3):
+                part = crowd(port, ids, seconds / 3)
+                for kind, times in part.by_kind.items():
+                    told.by_kind.setdefault(kind, []).extend(times)
+                told.errors += part.errors
+                held.append(memory_mb(pid))
+    finally:
+        cluster.stop(made.root)
+    return told, plain, held
