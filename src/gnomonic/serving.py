@@ -4,6 +4,7 @@ State files are written whole; one that is torn or of a process that is gone cou
 """
 
 import fcntl
+import gc
 import json
 import os
 import signal
@@ -20,6 +21,7 @@ from gnomonic.provision import CannotInstall, say, write_whole
 FIRST_PORT = 8470
 PORTS = 50
 PATIENCE_S = 10.0
+YOUNG = 50_000  # objects made before the collector looks at the young ones
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
 
@@ -189,7 +191,22 @@ def application() -> Any:
 
     hosts = os.environ.get("GNOMONIC_HOSTS")
     named = [*LOOPBACK, *hosts.split(",")] if hosts else None
+    warm()
     return create_app(Scope(connect(os.environ[DATABASE])), named, bool(os.environ.get(DEMO)))
+
+
+def warm() -> None:
+    """Have everything loaded, and the loops compiled, before the first page: a plan of the sample, and what is said of it."""
+    from gnomonic.web.home import sample
+    from gnomonic.web.plans import Plans
+
+    made = Plans().make("sample", sample.job())
+    for it in made.all():
+        assert it.drawing
+    made.ground()
+    gc.collect()
+    gc.freeze()  # what is loaded stays: no collection looks at it again
+    gc.set_threshold(YOUNG, 20, 100)
 
 
 def run(listener: socket.socket, url: str, demo: bool, workers: int) -> None:
@@ -205,6 +222,7 @@ def run(listener: socket.socket, url: str, demo: bool, workers: int) -> None:
         log_level="warning",
         access_log=False,
         timeout_graceful_shutdown=2,
+        timeout_keep_alive=65,  # longer than a user thinks between two presses
         workers=workers,
         limit_concurrency=400,
     )

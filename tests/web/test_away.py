@@ -146,10 +146,30 @@ def test_while_the_database_is_away_every_page_says_so_in_time_and_comes_back(wi
         else:
             assert "comes back by itself" in away.text
     edit = post(client, job, "edits", {"base": 1, "edit": EDIT}, "k")
-    assert edit.status_code == 503 and edit.json()["kind"] == "away"
+    assert edit.status_code == 503 and edit.json()["kind"] == "away" and "nothing was saved" in edit.json()["detail"]
     assert client.get("/sums/setout").status_code == 200, "what needs no database goes on"
     wire.set("pass")
     assert client.get(f"/jobs/{job}").status_code == 200 and client.get("/api/v1/health").json() == {"database": True}
+
+
+def test_what_was_saved_before_the_database_went_is_not_called_unsaved(wired, monkeypatch):
+    """The edit is committed; reading what came of it fails: the page is told to ask again, and is told that it was saved."""
+    client, wire, job, near = wired
+    base = client.get(f"/api/v1/jobs/{job}/plan").json()["version"]
+    from gnomonic.web import parts
+
+    answered = parts.answered
+    monkeypatch.setattr(parts, "answered", lambda *a: [wire.set("down"), jobs.load(client.app.state.scope, job)])
+    lost = post(client, job, "edits", {"base": base, "edit": EDIT}, "k")
+    assert (
+        lost.status_code == 503 and lost.json()["kind"] == "unknown" and "that was saved, but" in lost.json()["detail"]
+    )
+    monkeypatch.setattr(parts, "answered", answered)
+    wire.set("pass")
+    assert (
+        post(client, job, "edits", {"base": base, "edit": EDIT}, "k").status_code == 200
+        and len(edits_of(near, job)) == 1
+    )
 
 
 def test_a_job_held_by_somebody_else_is_said_to_be(wired):

@@ -33,6 +33,7 @@ SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
 STEEP_HALF = 0.6
 MOST_M = 1e7
+BESIDE = 4.0  # times the size of the line taken: others farther away are not drawn beside it
 TRIED = 200  # lines of a file that are tried for one that can be a fence
 
 LOCAL = Frame()
@@ -168,7 +169,7 @@ def _understood(name: str, raw: RawLine, answers: dict[str, str]) -> Brought:
         frame = frame_about(raw.table[:, 0], raw.table[:, 1])
         raw.table[:, 0], raw.table[:, 1] = to_local(frame, raw.table[:, 0], raw.table[:, 1])
         raw.notes.append("longitude and latitude laid on a local metric grid about the line's middle (WGS 84)")
-    elif not raw.questions and (
+    elif not (raw.questions or raw.straight or raw.book) and (
         np.all(np.abs(raw.table[:, 0]) <= 180)
         and np.all(np.abs(raw.table[:, 1]) <= 90)
         and np.ptp(raw.table[:, :2])
@@ -378,6 +379,16 @@ def _wrong_heights(raw: RawLine, closed: bool) -> list[int]:
     return sorted({k % len(raw.table) for k in (*beyond, *steps)})
 
 
+def _is_near(line: Course, other: ShapeWords) -> bool:
+    """Whether another line of the file lies so near that drawing it leaves the one taken large enough to be seen."""
+    if len(other.places) < 2:
+        return False
+    places = np.array(other.places)
+    own = np.column_stack([line.east_m, line.north_m])
+    reach = BESIDE * max(float(np.ptp(own, axis=0).max()), 1.0)
+    return bool(np.all(np.abs(places - own.mean(axis=0)) < reach))
+
+
 def preview_json(brought: Brought) -> str:
     """What the preview page draws: plan and profile, thinned to what a screen can show, and the file's other lines."""
     line = brought.course
@@ -385,11 +396,7 @@ def preview_json(brought: Brought) -> str:
     pick = np.unique(np.append(np.arange(0, len(line.stations_m), step), len(line.stations_m) - 1))
     columns = (line.stations_m, line.east_m, line.north_m, line.profile.heights_m)
     rows = zip(*(c[pick].tolist() for c in columns), strict=True)
-    others = [
-        [[round(e, 2), round(n, 2)] for e, n in s.places]
-        for s in brought.shapes
-        if len(s.places) > 1 and s.why != "nowhere on Earth"
-    ]
+    others = [[[round(e, 2), round(n, 2)] for e, n in s.places] for s in brought.shapes if _is_near(line, s)]
     if brought.reduced is not None and brought.reduced.closure is not None:  # as booked, with its misclosure
         others.append([[round(s.e_m, 3), round(s.n_m, 3)] for s in brought.reduced.page.spots])
     return json.dumps({"line": [[round(v, 3) for v in row] for row in rows], "others": others})

@@ -61,7 +61,7 @@ class RawLine:
     ``crs`` names the coordinate system of east and north (an EPSG code or WKT) where the file says it, ``asks_crs``
     that only the fencer can; ``system`` the one its longitudes came from; ``shapes`` are all the lines of a file that holds
     several, ``chosen`` the one taken; ``how`` each point was got,
-    with its goodness; ``tolerance_m`` to thin it to; ``book`` a field book's text; ``unit`` what it was measured in."""
+    with its goodness; ``tolerance_m`` to thin it to; ``book`` a field book's text; ``unit`` what it was measured in; ``straight`` where the file has no plan."""
 
     kind: SourceKind
     geographic: bool
@@ -83,6 +83,7 @@ class RawLine:
     finds: list[Find] = field(default_factory=list)
     tolerance_m: float | None = None
     unit: Literal["", "m", "ft"] = ""
+    straight: bool = False
 
     def scale(self, factor: float) -> None:
         """Turn the file's units of length into metres, in every line of it."""

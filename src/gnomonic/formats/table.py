@@ -141,6 +141,7 @@ def _line(values: dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]], plann
     east = values["station"] - values["station"][:1]
     table = np.column_stack([east, np.zeros(len(east)), values["height"]])
     raw = RawLine("csv", False, table, "point", first=1)
+    raw.straight = True
     raw.notes.append("no plan in the table: the line is drawn straight, heading east")
     return raw
 

@@ -7,6 +7,7 @@ import contextlib
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,11 +19,13 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from gnomonic.core.errors import Away, GnomonicError
 from gnomonic.core.limits import DATABASE_S
 
+committed: ContextVar[list[bool]] = ContextVar("committed")  # what one request has saved so far
 OWN = "own"  # the workspace of a server that has no accounts
 CONNECT_S = 2
 LOOK_S = 1.0  # for a connection that was idle to say that it is there
 IDLE_S = 1.0  # a connection that was used so lately is not looked at first
 LOCK_S = 3.0
+UNSEEN, UNSAVED = "nothing can be shown until it does", "nothing was saved; try again in a moment"
 
 
 class DatabaseAway(Away):
@@ -114,13 +117,13 @@ class Scope:
     @contextmanager
     def reading(self) -> Iterator[Connection]:
         """A connection to read by.  Raises DatabaseAway."""
-        with _telling("nothing can be shown until it does"), self.engine.connect() as connection:
+        with _telling(UNSEEN), self.engine.connect() as connection:
             yield connection
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:
         """A transaction: all that is done in it is saved at its end, or none.  Raises DatabaseAway, FateUnknown."""
-        with _telling("nothing was saved; try again in a moment"), self.engine.connect() as connection:
+        with _telling(UNSAVED), self.engine.connect() as connection:
             work = connection.begin()
             try:
                 yield connection
@@ -129,6 +132,7 @@ class Scope:
                 raise
             try:
                 work.commit()
+                committed.get([]).append(True)
             except DBAPIError as error:
                 if known_undone(error):
                     raise

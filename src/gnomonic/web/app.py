@@ -27,7 +27,7 @@ from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import events, workspace
 from gnomonic.store.jobs import Moved, NotThere
-from gnomonic.store.scope import FateUnknown, Scope
+from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
 from gnomonic.web.plans import Plans
@@ -199,6 +199,11 @@ def _answer_errors(app: FastAPI) -> None:
 
     @app.exception_handler(Away)
     def away(request: Request, error: Away) -> Response:
+        if isinstance(error, DatabaseAway) and request.method != "GET":
+            if committed.get([]):
+                sentence = "that was saved, but the database went away before it could be shown"
+                return problem(request, 503, sentence, error.field, kind="unknown")
+            return problem(request, 503, error.sentence.replace(UNSEEN, UNSAVED), error.field)
         return problem(request, 503, error.sentence, error.field)
 
     @app.exception_handler(FateUnknown)

@@ -19,6 +19,7 @@ from gnomonic.core.limits import (
     MOST_JSON_BYTES,
 )
 from gnomonic.core.plain_json import read_json
+from gnomonic.store.scope import committed
 from gnomonic.web.plans import of_this_request
 from gnomonic.web.problems import problem
 
@@ -67,6 +68,7 @@ class Guard:
             await self.app(scope, receive, send)
             return
         of_this_request.set({})
+        committed.set([])
         answer = _Answer(send, scope["method"] == "HEAD")
         if scope["method"] == "HEAD":
             scope = {**scope, "method": "GET"}

@@ -22,7 +22,7 @@ from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
 
 USERS = 50
-THINK_S = 1.5
+THINK_S = 3.0
 SIZES = ("2.4", "3.0", "3.6", "4.2")
 
 
@@ -51,6 +51,7 @@ def served(url: str, factory: str, workers: int) -> Iterator[tuple[int, int]]:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     command = [sys.executable, "-m", "uvicorn", "--factory", factory, "--port", str(port), "--workers", str(workers)]
+    command += ["--timeout-keep-alive", "65"]
     process = subprocess.Popen(
         [*command, "--log-level", "warning", "--no-access-log"],
         env={**os.environ, "GNOMONIC_DATABASE_URL": url, "GNOMONIC_SERVE_DATABASE": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
@@ -63,7 +64,7 @@ def served(url: str, factory: str, workers: int) -> Iterator[tuple[int, int]]:
                 break
             except OSError:
                 time.sleep(0.1)
-        time.sleep(4)  # every worker has loaded what it needs
+        time.sleep(8)  # every worker has loaded what it needs
         yield port, process.pid
     finally:
         process.send_signal(signal.SIGINT)
