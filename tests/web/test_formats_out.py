@@ -1,25 +1,31 @@
 """Out and in again: every form gives the same line within its precision; and what each reader refuses."""
 
+import csv
 import io
 import json
 import zipfile
 
 import ezdxf
 import fastkml
+import gpxpy
 import numpy as np
 import pytest
 import shapefile
+import shapely
 from fastkml.utils import find_all
 from hypothesis import given
 from hypothesis import strategies as st
 from places import HOME, demo_fences, fence, plan
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.job.fence import fences
 from gnomonic.core.limits import MOST_FILE_BYTES
+from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.coordinates import system
 from gnomonic.formats.export import FORMS, export_line
-from gnomonic.formats.frame import to_world
+from gnomonic.formats.frame import to_local, to_world
+from gnomonic.formats.sheets import plan_geojson, plan_gpx
 from gnomonic.formats.walk import write_walk
 from gnomonic.formats.zipped import members
 
@@ -250,3 +256,108 @@ def test_the_lines_left_out_of_a_file_in_coordinates_are_still_counted_and_drawn
     assert [(s.points, s.taken) for s in found.shapes] == [(3, True), (3, False)]
     (_east, north), *_ = found.shapes[1].places
     assert north - found.line.points[0].n_m == pytest.approx(50 / 0.9996, abs=0.01), "beside the one taken, 50 m away"
+
+
+ODD = "=2+2 \"fence\" 'of' <the> & \ufffe\U0001f40f; @home"
+
+
+def every_line():
+    """Every line of every job of the demo that is to be built."""
+    found = [f for job in demo_jobs() for f in fences(job) if f.own.standing != "there"]
+    return [pytest.param(f, id=f"{k} {f.own.name}"[:40]) for k, f in enumerate(found)]
+
+
+def outside(form, body):
+    """Positions of the line as an outside library reads them: gpxpy, fastkml, ezdxf, GDAL's rules by struct, csv, shapely."""
+    if form == "gpx":
+        (track,) = gpxpy.parse(body.decode()).tracks
+        return [(p.longitude, p.latitude, p.elevation) for p in track.segments[0].points], track.name
+    if form in ("kml", "kmz"):
+        text = zipfile.ZipFile(io.BytesIO(body)).read("doc.kml") if form == "kmz" else body
+        document = fastkml.KML.from_string(text.decode().replace('<?xml version="1.0" encoding="UTF-8"?>', ""))
+        marks = [m for m in find_all(document, of_type=fastkml.Placemark) if m.geometry.geom_type == "LineString"]
+        return list(marks[0].geometry.coords), marks[0].name
+    if form == "dxf":
+        drawing = ezdxf.read(io.StringIO(body.decode()))
+        (line,) = drawing.modelspace().query("POLYLINE")
+        places = [tuple(v.dxf.location) for v in line.vertices]
+        return [*places, places[0]] if line.is_closed else places, ""
+    if form == "shp.zip":
+        with zipfile.ZipFile(io.BytesIO(body)) as archive:
+            reader = shapefile.Reader(shp=io.BytesIO(archive.read("line.shp")))
+            (line,) = reader.shapes()
+        return [(x, y, z) for (x, y, *_), z in zip(line.points, line.z, strict=True)], ""
+    rows = list(csv.reader(io.StringIO(body.decode())))
+    return [tuple(map(float, row)) for row in rows[1:]], ""
+
+
+@pytest.mark.parametrize("job", every_line())
+def test_every_line_of_the_demo_comes_back_from_every_form_to_a_millimetre(job):
+    """By our own reader and by an outside one; local lines are refused in the forms that mean degrees, and say which can."""
+    made = plan(job)
+    course = made.course
+    want = np.column_stack([course.east_m, course.north_m, course.profile.heights_m])
+    for form in FORMS:
+        if job.frame.kind == "local" and form in ("kml", "kmz", "gpx"):
+            with pytest.raises(BadInput, match="take DXF, CSV, a shapefile"):
+                export_line(job, made, form)
+            continue
+        body = export_line(job, made, form)
+        name = "line." + form.replace("shp.zip", "zip")
+        back = bring_in(name, body, {"crs": "local", "closed": "yes" if course.closed else "no"} if form in ("dxf", "csv", "shp.zip") else {"closed": "yes" if course.closed else "no"})  # fmt: skip
+        here = back.course
+        assert not back.questions, (form, back.questions)
+        assert len(here.stations_m) == len(course.stations_m), form
+        got = np.column_stack([here.east_m, here.north_m, here.profile.heights_m])
+        if back.frame.kind == "geographic" and job.frame.kind == "geographic":
+            lon, lat = to_world(back.frame, here.east_m, here.north_m)
+            got[:, 0], got[:, 1] = to_local(job.frame, lon, lat)
+        elif form == "legs":  # counts from its own start
+            got, want_here = got - got[0], want - want[0]
+            assert np.abs(got - want_here).max() < 2e-3, form
+            continue
+        assert np.abs(got - want).max() < 1e-3, form
+        if form == "legs":
+            continue
+        places, _ = outside(form, body)
+        seen = np.array(places)
+        if form in ("kml", "kmz", "gpx"):
+            seen[:, 0], seen[:, 1] = to_local(job.frame, seen[:, 0], seen[:, 1])
+        assert np.abs(seen - want).max() < 1e-3, form
+    if job.frame.kind == "geographic":
+        body = plan_geojson(job, made)
+        again = bring_in("line.geojson", body, {"closed": "yes" if course.closed else "no"})
+        assert again.course.length_m == pytest.approx(course.length_m, abs=1e-3)
+        line = shapely.from_geojson(json.dumps(json.loads(body)["features"][0]["geometry"]))
+        east, north = to_local(job.frame, *(np.array(v) for v in shapely.get_coordinates(line).T))
+        assert np.abs(np.column_stack([east, north]) - want[:, :2]).max() < 1e-3
+        assert len(gpxpy.parse(plan_gpx(job, made).decode()).waypoints) == len(made.posts)
+    else:
+        with pytest.raises(BadInput, match="GeoJSON means longitude and latitude"):
+            plan_geojson(job, made)
+
+
+def test_names_no_xml_can_hold_go_out_without_what_it_can_not():
+    job = next(f for f in demo_fences() if f.frame.kind == "geographic")
+    odd = fence(ODD, job.line, frame=job.frame)
+    made = plan(odd)
+    want = ODD.replace("\ufffe", "")
+    for form in ("gpx", "kml", "kmz"):
+        places, name = outside(form, export_line(odd, made, form))
+        assert name == want and len(places) == len(made.course.stations_m)
+        assert not bring_in(f"a.{form}", export_line(odd, made, form)).questions
+    waypoints = gpxpy.parse(plan_gpx(odd, made).decode())
+    assert waypoints.name == want
+    assert json.loads(plan_geojson(odd, made))["features"][0]["properties"]["name"] == ODD
+    for form in ("dxf", "shp.zip", "csv", "legs"):
+        assert bring_in(
+            "a." + form.replace("shp.zip", "zip"), export_line(odd, made, form), {"crs": "local"}
+        ).line.points
+
+
+@pytest.mark.parametrize("form", ["dxf", "shp.zip", "csv"])
+def test_a_zone_of_elsewhere_is_refused_on_the_way_out(paddock_out, form):
+    with pytest.raises(BadInput, match="is meant for 12° to 18° east") as caught:
+        export_line(*paddock_out, form, "32633")
+    assert caught.value.field == "epsg"
+    assert export_line(*paddock_out, form, UTM)

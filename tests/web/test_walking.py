@@ -12,15 +12,19 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.exc import OperationalError
 
+from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.walking import Fix, apart_m
 from gnomonic.core.job.reading import read_job
 from gnomonic.demo.load import demo_path, single_jobs
 from gnomonic.formats.bring_in import bring_in
+from gnomonic.formats.walk import write_walk
 from gnomonic.standins.desk import Desk, PracticeDesk, invented
 from gnomonic.standins.rover import Manners, Rover
 from gnomonic.store import jobs, walks
 from gnomonic.web.app import create_app
+from gnomonic.web.walk import recorder
 from gnomonic.web.walk.receiver import LiveWalk, document
+from gnomonic.web.walk.recorder import Hub
 
 PATH = [(-30.0, 47.0, 60.0), (-30.0, 47.0003, 61.0), (-29.9996, 47.0003, 62.0), (-29.9996, 47.0, 61.5)]
 
@@ -367,3 +371,81 @@ def test_fixes_wait_for_a_database_that_does_not_answer(scope, monkeypatch):
     live.end()
     rover.stop()
     assert walks.count(scope, live.walk_id)["next"] == rover.fixes, "all of them saved once it answered"
+
+
+def test_another_process_takes_a_walk_up_where_the_first_left_it(scope):
+    """Two processes serve one database: one records.  It ends without letting go of what is wanted; the other goes on."""
+    first, second = Hub(scope), Hub(scope)
+    walk = recorder.begin(first, "practice", Manners(speed_mps=3))
+    second.notice()
+    until(lambda: walk in first.live and first.live[walk].next_n > 20)
+    assert walk not in second.live, "one of them records"
+    seen = first.live[walk].next_n
+    with pytest.raises(BadInput, match="no kind of find"):
+        recorder.ordered(second, walk, "mark", kind="unicorn", name="", seconds=0.2)
+    recorder.ordered(second, walk, "mark", kind="rock", name="asked of the other", seconds=0.2)
+    until(lambda: walks.marks(scope, walk))
+    first.close()
+    until(lambda: walk in second.live and second.live[walk].next_n > seen + 5)
+    walks.want(scope, walk, False)
+    recorder.settled(second, walk)
+    second.close()
+    counts = walks.count(scope, walk)
+    assert counts["next"] == counts["good"] + counts["jump"] + counts["nofix"] > seen, "no fix twice, none left out"
+
+
+def test_a_receiver_that_another_walk_holds_is_said_so_by_name(client, scope, monkeypatch):
+    rover = Rover(demo_path(), Manners())
+    monkeypatch.setenv("GNOMONIC_ROVER", f"127.0.0.1:{rover.address[1]}")
+
+    def start():
+        return client.post("/rover", data={"source": "receiver"}, follow_redirects=False)
+
+    first = start().headers["location"].rpartition("/")[2]
+    (row,) = walks.listed(scope)
+    held = start()
+    assert held.status_code == 422 and f"held by the walk begun {row.started_at:%Y-%m-%d %H:%M}" in held.text
+    until(lambda: len(walks.trail(scope, first)) > 3)
+    client.post(f"/rover/{first}/bring-in", data={"tolerance_cm": "3"})
+    assert not walks.there(scope, first).wanted, "bringing a walk in ends it"
+    second = start()
+    assert second.status_code == 303, "and the receiver is free"
+    again = client.post(f"/rover/{first}/go-on")
+    assert again.status_code == 422 and "held by the walk begun" in again.text
+    client.post(f"{second.headers['location']}/pause")
+    rover.stop()
+
+
+def test_fixes_that_jump_to_another_country_begin_a_new_trail(scope):
+    """Twelve places at 47 N and nine at 52 N, 556 km apart: which part is the line is asked, and each can be had."""
+    here = [[-30 + k * 1e-4, 47.0, 5.0, 0.02, ""] for k in range(12)]
+    there = [[-30 + k * 1e-4, 52.0, 5.0, 0.02, "far" if k == 3 else ""] for k in range(9)]
+    body = write_walk([*here, *there], [], 0.05, "21 fixes came")
+    asked = bring_in("walk.json", body)
+    (question,) = [q for q in asked.questions if q.key == "shape"]
+    assert "jump 556 km after the first 12" in question.text and [c[0] for c in question.choices] == ["1", "2"]
+    assert "21 fixes came" in asked.notes
+    first, second = (bring_in("walk.json", body, {"shape": k}) for k in "12")
+    assert not first.questions and first.course.length_m == pytest.approx(11 * 7.609, abs=0.05)
+    assert second.course.length_m == pytest.approx(8 * 6.869, abs=0.05)
+    assert [p.name for p in second.line.points if p.name] == ["far"] and second.line.points[1].good_m == 0.02
+
+
+def test_a_workspace_holds_so_many_walks_and_no_more(scope, monkeypatch):
+    monkeypatch.setattr(walks, "MOST_WALKS", 2)
+    for _ in range(2):
+        walks.begin(scope, "practice", wanted=False)
+    with pytest.raises(BadInput, match="there are 2 walks already"):
+        walks.begin(scope, "practice")
+
+
+def test_a_walk_that_is_full_stops(scope, monkeypatch):
+    from gnomonic.web.walk import receiver
+
+    monkeypatch.setattr(receiver, "MOST_FIXES", 30)
+    hub = Hub(scope)
+    walk = recorder.begin(hub, "practice", Manners(speed_mps=5))
+    until(lambda: not walks.there(scope, walk).wanted)
+    recorder.settled(hub, walk)
+    hub.close()
+    assert walks.count(scope, walk)["next"] >= 30
