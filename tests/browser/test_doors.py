@@ -175,3 +175,18 @@ def test_a_walk_page_says_when_the_database_is_away_and_goes_on(page, wired):
     expect(page.locator("#quality")).not_to_have_text("The database does not answer", timeout=20_000)
     page.get_by_role("button", name="Pause").click()
     expect(page.get_by_role("button", name="Go on walking")).to_be_visible()
+
+
+def test_a_file_that_is_too_large_is_said_to_be_before_it_is_sent(page, wired, tmp_path):
+    address, *_ = wired
+    (tmp_path / "big.gpx").write_bytes(b"<gpx>" + b" " * 40_100_000)
+    (tmp_path / "small.gpx").write_bytes(b"<gpx/>")
+    page.goto(f"{address}/bring-in")
+    page.set_input_files("#file", tmp_path / "big.gpx")
+    expect(page.locator("#toolarge")).to_contain_text(
+        "“big.gpx” is 40 MB; a measured line of more than 40 MB is not taken"
+    )
+    expect(page.locator("form:has(#file) button")).to_be_disabled()
+    page.set_input_files("#file", tmp_path / "small.gpx")
+    expect(page.locator("#toolarge")).to_be_hidden()
+    expect(page.locator("form:has(#file) button")).to_be_enabled()

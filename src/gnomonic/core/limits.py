@@ -52,7 +52,8 @@ MOST_JSON_DEPTH = 60
 READING_S = 20.0
 READING_BYTES = 400 * MB
 DATABASE_S = 4.0
-STATEMENT_S = 15.0
+STATEMENT_S = 3.5
+LOCK_S = 3.0
 
 _SENTENCE = "refused, with a sentence that names the limit"
 TABLE: tuple[Limit, ...] = (
@@ -89,4 +90,5 @@ TABLE: tuple[Limit, ...] = (
     Limit("jobs on one page of the list", MOST_A_PAGE, "jobs", "the next page"),
     Limit("waiting for the database", DATABASE_S, "s", "the page says it does not answer (503)"),
     Limit("one statement of the database", STATEMENT_S, "s", "ended (503)"),
+    Limit("waiting for a job somebody else is changing", LOCK_S, "s", "said to be (503), nothing saved"),
 )

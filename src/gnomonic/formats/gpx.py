@@ -44,7 +44,7 @@ def check_xml(data: bytes, what: str, form: str = "GPX") -> None:
             raise BadInput("file", f"{what} is not {form}: it does not begin as XML does") from None
         raise BadInput(
             "file",
-            f"{what} is broken XML at line {error.lineno}, column {error.offset + 1}: it may have been cut short; "
+            f"the {form} file is broken XML at line {error.lineno}, column {error.offset + 1}: it may have been cut short; "
             "copy it again",
         ) from None
     except (LookupError, ValueError):

@@ -17,14 +17,13 @@ from sqlalchemy.exc import DBAPIError, DisconnectionError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from gnomonic.core.errors import Away, GnomonicError
-from gnomonic.core.limits import DATABASE_S
+from gnomonic.core.limits import DATABASE_S, LOCK_S, STATEMENT_S
 
 committed: ContextVar[list[bool]] = ContextVar("committed")  # what one request has saved so far
 OWN = "own"  # the workspace of a server that has no accounts
 CONNECT_S = 2
 LOOK_S = 1.0  # for a connection that was idle to say that it is there
 IDLE_S = 1.0  # a connection that was used so lately is not looked at first
-LOCK_S = 3.0
 UNSEEN, UNSAVED = "nothing can be shown until it does", "nothing was saved; try again in a moment"
 
 
@@ -56,7 +55,7 @@ class Patient(psycopg.Connection[Any]):
 
 def connect(url: str) -> Engine:
     """An engine for the application's database, patient and no more."""
-    limits = f"-c statement_timeout={int(DATABASE_S * 900)} -c lock_timeout={int(LOCK_S * 1000)}"
+    limits = f"-c statement_timeout={int(STATEMENT_S * 1000)} -c lock_timeout={int(LOCK_S * 1000)}"
     given = {"connect_timeout": CONNECT_S, "options": limits}
     engine = create_engine(url, pool_size=5, max_overflow=20, pool_timeout=DATABASE_S, connect_args=given)
 

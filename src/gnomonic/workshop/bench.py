@@ -355,7 +355,7 @@ def _fetches(address: str, path: str) -> float:
     return median_s(get, 400)
 
 
-LISTED = 400
+LISTED = 4000
 
 
 def _pages(home: Path) -> None:

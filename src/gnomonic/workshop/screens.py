@@ -11,6 +11,20 @@ from gnomonic.workshop.running import CHROMIUM, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
+LINE = "<Placemark><name>{}</name><LineString><coordinates>{}</coordinates></LineString></Placemark>"
+EDGES = "<kml><Document><name>Edges</name>{}</Document></kml>".format(
+    "".join(
+        LINE.format(name, places)
+        for name, places in (
+            ("lane to the ridge", "-30,47,5 -30,47.9,90"),
+            ("north edge", "-30,47,5 -29.9994,47.0003,7.5 -29.9985,47.0004,6 -29.9979,47.0002,9"),
+            ("stile", "-30,47,5"),
+            ("brook side", "-30,46.9992,2 -29.9991,46.9994,2.5 -29.998,46.9993,3"),
+            ("crossed by hand", "-30,47,1 -29.999,47.001,1 -29.999,47,1 -30,47.001,1"),
+        )
+    )
+)
+
 
 def screens(home: Path) -> int:
     """Take every picture anew."""
@@ -90,7 +104,13 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
     page.goto(f"{address}/jobs/{ids[-1]}/walk")
     page.wait_for_selector(ready)
     page.click("[data-tab=found]")
-    _shot(page, "walk-found", folder)
+    page.wait_for_selector("#pane h2")
+    page.goto(f"{address}/bring-in")
+    page.set_input_files("#file", {"name": "edges.kml", "mimeType": "application/xml", "buffer": EDGES.encode()})
+    page.click("form:has(#file) button")
+    page.wait_for_selector(".cannot")
+    page.wait_for_selector("#preview-map .measured")
+    _shot(page, "preview", folder)
     phone.goto(f"{address}/rover")
     phone.click("text=Walk with the practice rover >> nth=-1")
     phone.wait_for_selector(ready)

@@ -66,7 +66,8 @@ async def arrive(
         arrival = await run_in_threadpool(_take, request, name, body)
     except BadInput as error:
         typed = file is None or not file.filename
-        return _page(request, 422, _sentence(error.sentence), legs if typed else EXAMPLE)
+        said = error.sentence if typed else f"“{name[:80]}”: {error.sentence}"
+        return _page(request, 422, _sentence(said), legs if typed else EXAMPLE)
     onto = request.query_params.get("job", "")
     return RedirectResponse(
         f"{arrival}?job={quote(onto)}" if onto and arrival.startswith("/bring-in/") else arrival, 303

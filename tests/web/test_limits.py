@@ -1,0 +1,286 @@
+"""Every row of the table of limits, shown: just within it is taken where that is cheap to try, beyond it is refused as the table says."""
+
+import time
+
+import pytest
+from fastapi.testclient import TestClient
+from places import demo_fences
+from sqlalchemy import text
+
+from gnomonic.core import limits
+from gnomonic.core.errors import BadInput
+from gnomonic.core.ground.book import read_book
+from gnomonic.core.ground.course import course
+from gnomonic.core.job.document import Job
+from gnomonic.core.job.fence import one_line
+from gnomonic.core.job.parts import Frame, MeasuredLine, Point, Source
+from gnomonic.core.job.reading import must_fit
+from gnomonic.core.limits import TABLE
+from gnomonic.core.plain_json import read_json
+from gnomonic.demo.load import single_jobs
+from gnomonic.formats.beside import beside
+from gnomonic.formats.bring_in import bring_in
+from gnomonic.formats.catalog_csv import read_catalog
+from gnomonic.formats.grid import drape
+from gnomonic.formats.raw import Shape, gathered
+from gnomonic.formats.zipped import members
+from gnomonic.standins.rover import Manners
+from gnomonic.store import events, jobs, walks
+from gnomonic.store.scope import DatabaseAway
+from gnomonic.web.app import create_app
+from gnomonic.web.guard import ROUND_A_FILE
+from gnomonic.web.stand.log import read_events
+from gnomonic.web.walk import receiver, recorder
+from gnomonic.web.walk.recorder import Hub
+
+
+class Door:
+    """What the shows below need: a client, a scope, and a way to make a limit smaller for the time of a test."""
+
+    def __init__(self, client, scope, small):
+        self.client, self.scope, self.small = client, scope, small
+
+    def refuses(self, words, act):
+        with pytest.raises(BadInput) as caught:
+            act()
+        assert words in caught.value.sentence, caught.value.sentence
+
+    def too_large(self, path, most):
+        headers = {"Content-Type": "application/json"}
+        over = self.client.post(path, headers={**headers, "Content-Length": str(most + 1)}, content=b"")
+        assert over.status_code == 413 and f"longer than {most / 1e6:.3g} MB" in over.text
+        assert self.client.post(path, headers=headers, content=b" " * min(most, 900_000)).status_code != 413
+
+
+def two(n):
+    return MeasuredLine(points=(Point(e_m=0, n_m=0, h_m=0), Point(e_m=n, n_m=0, h_m=0)), source=Source(kind="csv", points_read=2))  # fmt: skip
+
+
+def with_many(key, one, count):
+    """A job's document with so many of something on its line."""
+    data = single_jobs()[0].model_dump(mode="json")
+    data["lines"][0][key] = [one(k) for k in range(count)]
+    return Job.model_validate_json(__import__("json").dumps(data))
+
+
+def too_many(key, one, most):
+    def show(door):
+        with pytest.raises(ValueError, match=f"at most {most} items"):
+            with_many(key, one, most + 1)
+
+    return show
+
+
+def hog(size):
+    return len(bytearray(size))
+
+
+def spin():
+    while True:
+        pass
+
+
+def jobs_a_page(door):
+    for k in range(limits.MOST_A_PAGE + 1):
+        jobs.create(door.scope, single_jobs()[0].model_copy(update={"name": f"job {k}"}))
+    assert door.client.get("/").text.count('class="job"') == limits.MOST_A_PAGE
+
+
+def too_many_lines(door):
+    line = single_jobs()[0].lines[0]
+    letters = [a + b for a in ("", *"ABCD") for b in "ABCDEFGHIJKLMNOPQRSTUVWXYZ"][: limits.MOST_LINES + 1]
+    lines = tuple(line.model_copy(update={"id": k, "name": k, "found": ()}) for k in letters)
+    with pytest.raises(ValueError, match="lines are more than the 100 a job holds"):
+        Job(name="many", lines=lines)
+
+
+def events_of_a_job(door):
+    assert events.MOST_EVENTS == limits.MOST_EVENTS
+    door.small(events, "MOST_EVENTS", 1)
+    job = jobs.create(door.scope, single_jobs()[0])
+    body = [{"id": f"0f0f0f0f-0000-4000-8000-{k:012d}", "device": "d", "seq": k, "clock": "2026-03-02T09:00:00Z", "line": "A", "post": "1", "at_m": 0.0, "kind": "depth", "reached_m": 0.5} for k in range(2)]  # fmt: skip
+    refused = door.client.post(f"/api/v1/jobs/{job}/events", json={"events": body})
+    assert refused.status_code == 422 and "a job keeps 20,000 events at most" in refused.json()["detail"]
+
+
+def walks_at_once(door):
+    assert recorder.MOST_LIVE_WALKS == limits.MOST_LIVE_WALKS
+    door.small(recorder, "MOST_LIVE_WALKS", 1)
+    hub = Hub(door.scope)
+    first, second = (recorder.begin(hub, "practice", Manners()) for _ in "12")
+    deadline = time.monotonic() + 20
+    while first not in hub.live or hub.live[first].next_n < 5:
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+    assert second not in hub.live
+    hub.close()
+
+
+def walks_of_a_workspace(door):
+    assert walks.MOST_WALKS == limits.MOST_WALKS
+    door.small(walks, "MOST_WALKS", 0)
+    door.refuses("throw some away first", lambda: walks.begin(door.scope, "practice"))
+
+
+def fixes_of_a_walk(door):
+    assert receiver.MOST_FIXES == limits.MOST_FIXES
+    live = receiver.LiveWalk(door.scope, "w", "127.0.0.1", 9)
+    live.next_n = limits.MOST_FIXES - 1
+    assert not live.full
+    live.next_n += 1
+    assert live.full
+
+
+def asleep(door, before):
+    with door.scope.reading() as connection:
+        connection.execute(text(before))
+        connection.execute(text("SELECT pg_sleep(30)"))
+
+
+def waiting(door):
+    start = time.monotonic()
+    with pytest.raises(DatabaseAway):
+        asleep(door, "SET statement_timeout = 0")
+    assert limits.DATABASE_S - 0.5 < time.monotonic() - start < limits.DATABASE_S + 4
+
+
+def a_statement(door):
+    start = time.monotonic()
+    with pytest.raises(DatabaseAway):
+        asleep(door, "SELECT 1")
+    assert limits.STATEMENT_S - 0.5 < time.monotonic() - start < limits.STATEMENT_S + 4
+
+
+def held_by_another(door):
+    job = jobs.create(door.scope, single_jobs()[0])
+    base = jobs.load(door.scope, job).version
+    start = time.monotonic()
+    with jobs.holding(door.scope, job, base), pytest.raises(DatabaseAway, match="somebody else is changing"):
+        jobs.step(door.scope, job, base, True)
+    assert limits.LOCK_S - 0.5 < time.monotonic() - start < limits.LOCK_S + 4
+
+
+def a_name(door):
+    job = jobs.create(door.scope, single_jobs()[0])
+    base = jobs.load(door.scope, job).version
+    for long, status in ((limits.MOST_NAME, 200), (limits.MOST_NAME + 1, 422), (5000, 422)):
+        body = {"base": base, "edit": {"do": "rename", "name": "n" * long}}
+        answer = door.client.post(f"/api/v1/jobs/{job}/edits", json=body)
+        assert answer.status_code == status
+        base = answer.json().get("version", base)
+
+
+def a_quote(door):
+    sentence = BadInput("x", f"row 2 has “{'9' * 5000}” under “height”").sentence
+    assert sentence == f"row 2 has “{'9' * (limits.MOST_QUOTED - 1)}…” under “height”"
+
+
+def over_a_file(bytes_, name, words):
+    return lambda door: door.refuses(words, lambda: bring_in(name, bytes_()))
+
+
+def a_zip(door):
+    import io
+    import zipfile
+
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        for k in range(limits.MOST_MEMBERS + 1):
+            archive.writestr(f"{k}.txt", "")
+    door.refuses("more than 1,000 files", lambda: members(out.getvalue(), "the zip", (".shp",)))
+
+
+def a_line(door):
+    assert course(two(limits.LONGEST_JOB_M)).length_m == limits.LONGEST_JOB_M
+    door.refuses("more than 50 km is more than one job", lambda: course(two(limits.LONGEST_JOB_M + 600)))
+
+
+def a_document(door):
+    must_fit("x" * limits.MOST_JOB_BYTES)
+    door.refuses("longer than 4 MB: make two jobs of it", lambda: must_fit("x" * (limits.MOST_JOB_BYTES + 1)))
+    points = tuple(Point(e_m=k * 1.0, n_m=0.0, h_m=0.1234567) for k in range(45_000))
+    long = MeasuredLine(points=points, source=Source(kind="csv", points_read=45_000))
+    door.refuses("longer than 4 MB", lambda: jobs.create(door.scope, one_line("long", long)))
+    assert jobs.count(door.scope) == 0, "nothing of it was saved"
+
+
+def nested(door):
+    deep = limits.MOST_JSON_DEPTH
+    read_json("[" * deep + "]" * deep)
+    door.refuses(f"nests deeper than {deep} levels", lambda: read_json("[" * (deep + 2) + "]" * (deep + 2)))
+
+
+def own_items(door):
+    body = "key,title,group,index\n" + "".join(f"k{k},t,tools,1\n" for k in range(limits.MOST_OWN_ITEMS + 1))
+    door.refuses("more than 5000 rows", lambda: read_catalog(body.encode()))
+
+
+def many_points(door):
+    rows = "0,0 " * (limits.MOST_POINTS + 1)
+    body = f"<kml><LineString><coordinates>{rows}</coordinates></LineString></kml>".encode()
+    door.refuses("500,001 positions in one line; more than 500,000", lambda: bring_in("a.kml", body))
+
+
+def many_shapes(door):
+    import numpy as np
+
+    shapes = [Shape("", "", np.zeros((2, 3))) for _ in range(limits.MOST_SHAPES + 1)]
+    door.refuses("10,001 lines; more than 10,000", lambda: gathered("dxf", False, shapes, "none"))
+
+
+def a_grid(door):
+    line = demo_fences()[0]
+    body = b"x" * (limits.MOST_GRID_BYTES + 1)
+    door.refuses("larger than 200 MB", lambda: drape("g.asc", body, course(line.line), Frame(), {}))
+
+
+GATE = {"opening_m": 1.0}
+SHOWN = {
+    "a measured file, also unpacked": over_a_file(lambda: b"<" + b" " * limits.MOST_FILE_BYTES, "a.gpx", "more than 40 MB is not taken"),
+    "a height grid": a_grid,
+    "a catalog in CSV": lambda door: door.too_large("/catalog", limits.MOST_CATALOG_BYTES + ROUND_A_FILE),
+    "the JSON of a request": lambda door: door.too_large("/api/v1/book", limits.MOST_JSON_BYTES),
+    "the JSON of a pocket sum": lambda door: door.too_large("/api/v1/calc/gauge", limits.MOST_JOB_BYTES),
+    "a Job document": a_document,
+    "a form without a file": lambda door: door.too_large("/rules", limits.MOST_FORM_BYTES),
+    "how deep JSON nests": nested,
+    "points of one line in a file": many_points,
+    "lines in a file": many_shapes,
+    "elements of a GPX or KML": over_a_file(lambda: b"<gpx>" + b"<a/>" * 1_000_001 + b"</gpx>", "a.gpx", "more than 1,000,000 are not read"),
+    "objects, positions and values of a GeoJSON": over_a_file(lambda: b"[" + b"1," * 1_500_001 + b"1]", "a.json", "1,500,001 values"),
+    "a DXF drawing": over_a_file(lambda: b"0\nX\n" * 300_001, "a.dxf", "more than 600,000 are not read"),
+    "files in a zip": a_zip,
+    "a field book": over_a_file(lambda: b"# " + b"x" * limits.MOST_BOOK_CHARACTERS, "a.legs", "more than 200,000 are not taken"),
+    "reading one file, beside the request": lambda door: door.refuses("took more than 1 s", lambda: beside(spin, seconds=1)),
+    "memory for reading one file": lambda door: door.refuses("or 400 MB to read", lambda: beside(hog, 700_000_000)),
+    "a name": a_name,
+    "what a sentence quotes of what was given": a_quote,
+    "a line": a_line,
+    "lines of a job": too_many_lines,
+    "gates of a line": too_many("gates", lambda k: {"id": f"g{k}", "at_m": k * 3.0, **GATE}, limits.MOST_GATES),
+    "posts put by hand on a line": too_many("posts", lambda k: {"at_m": k * 1.0}, limits.MOST_FORCED),
+    "found things of a job": too_many("found", lambda k: {"id": f"f{k}", "kind": "rock", "from_m": 1.0, "to_m": 2.0}, limits.MOST_FOUND),
+    "events of a job": events_of_a_job,
+    "events sent at once": lambda door: door.refuses("more than 500", lambda: read_events([{}] * 501)),
+    "walks of a workspace": walks_of_a_workspace,
+    "walks recorded at once": walks_at_once,
+    "fixes of a walk": fixes_of_a_walk,
+    "items of a workspace's own": own_items,
+    "jobs on one page of the list": jobs_a_page,
+    "waiting for the database": waiting,
+    "one statement of the database": a_statement,
+    "waiting for a job somebody else is changing": held_by_another,
+}  # fmt: skip
+
+
+def test_every_row_is_shown():
+    assert [row.what for row in TABLE] == list(SHOWN)
+    assert read_book("N 0 E 10 m").spots, "what is within is read"
+
+
+@pytest.mark.parametrize("what", SHOWN)
+def test_the_limit_of(what, scope, monkeypatch):
+    app = create_app(scope)
+    client = TestClient(app, raise_server_exceptions=False)
+    SHOWN[what](Door(client, scope, monkeypatch.setattr))
+    app.state.hub.close()
