@@ -17,6 +17,7 @@ from gnomonic.core.job.parts import Frame, MeasuredLine, Point, Source
 from gnomonic.core.job.reading import must_fit
 from gnomonic.core.limits import TABLE
 from gnomonic.core.plain_json import read_json
+from gnomonic.core.plan.road import plan
 from gnomonic.demo.load import single_jobs
 from gnomonic.formats.beside import beside
 from gnomonic.formats.bring_in import bring_in
@@ -195,6 +196,15 @@ def a_line(door):
     door.refuses("more than 50 km is more than one job", lambda: course(two(limits.LONGEST_JOB_M + 600)))
 
 
+def lines_together(door):
+    line = single_jobs()[0].lines[0]
+    each = two(limits.LONGEST_JOB_M - 1)
+    lines = tuple(
+        line.model_copy(update={"id": k, "name": k, "measured": each, "found": (), "gates": ()}) for k in "ABCDEFGHIJK"
+    )
+    door.refuses("550 km together; more than 500 km is more than one job", lambda: plan(Job(name="far", lines=lines)))
+
+
 def a_document(door):
     must_fit("x" * limits.MOST_JOB_BYTES)
     door.refuses("longer than 4 MB: make two jobs of it", lambda: must_fit("x" * (limits.MOST_JOB_BYTES + 1)))
@@ -256,6 +266,7 @@ SHOWN = {
     "a name": a_name,
     "what a sentence quotes of what was given": a_quote,
     "a line": a_line,
+    "the lines of a job together (some 15 s of CPU)": lines_together,
     "lines of a job": too_many_lines,
     "gates of a line": too_many("gates", lambda k: {"id": f"g{k}", "at_m": k * 3.0, **GATE}, limits.MOST_GATES),
     "posts put by hand on a line": too_many("posts", lambda k: {"at_m": k * 1.0}, limits.MOST_FORCED),

@@ -18,7 +18,7 @@ class Limit:
         """The number with its unit."""
         if self.unit == "MB":
             return f"{self.most / MB:g} MB"
-        return f"{self.most:,g} {self.unit}".strip()
+        return f"{self.most:,.10g} {self.unit}".strip()
 
 
 MOST_FILE_BYTES = 40 * MB
@@ -37,6 +37,7 @@ MOST_BOOK_CHARACTERS = 200_000
 MOST_NAME = 120
 MOST_QUOTED = 80
 LONGEST_JOB_M = 50_000
+LONGEST_TOGETHER_M = 500_000
 MOST_LINES = 100
 MOST_GATES = 200
 MOST_FOUND = 2000
@@ -77,6 +78,7 @@ TABLE: tuple[Limit, ...] = (
     Limit("a name", MOST_NAME, "characters", "refused (422)"),
     Limit("what a sentence quotes of what was given", MOST_QUOTED, "characters", "cut, with “…”"),
     Limit("a line", LONGEST_JOB_M, "m", _SENTENCE),
+    Limit("the lines of a job together (some 15 s of CPU)", LONGEST_TOGETHER_M, "m", _SENTENCE),
     Limit("lines of a job", MOST_LINES, "lines", _SENTENCE),
     Limit("gates of a line", MOST_GATES, "gates", _SENTENCE),
     Limit("posts put by hand on a line", MOST_FORCED, "posts", _SENTENCE),

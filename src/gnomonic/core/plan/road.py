@@ -12,6 +12,7 @@ from gnomonic.core.ground.joined import Meeting, check_joins, meetings, nearest_
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
+from gnomonic.core.limits import LONGEST_TOGETHER_M
 from gnomonic.core.log.events import Built, Known
 from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.holds import holds_of
@@ -158,7 +159,10 @@ def _of_line(name: str, error: BadInput) -> BadInput:
 
 
 def _courses(job: Job, memo: PlanMemo) -> dict[str, Course]:
-    """Courses of all lines; those of lines not mended since the last plan stay the same objects."""
+    """Courses of all lines; those of lines not mended since the last plan stay the same objects.
+
+    Raises BadInput (``lines``) where all of them together are longer than one plan is made for.
+    """
     kept = memo.courses
     memo.courses = {
         line.id: found
@@ -166,6 +170,13 @@ def _courses(job: Job, memo: PlanMemo) -> dict[str, Course]:
         else (line.measured, course(line.measured))
         for line in job.lines
     }
+    long = sum(made.length_m for _, made in memo.courses.values())
+    if long > LONGEST_TOGETHER_M:
+        most = LONGEST_TOGETHER_M / 1000
+        raise BadInput(
+            "lines",
+            f"the lines of the job are {long / 1000:.0f} km together; more than {most:.0f} km is more than one job",
+        )
     return {k: made for k, (_, made) in memo.courses.items()}
 
 
