@@ -83,6 +83,7 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
     """A measured file becomes a Job document; a Job document is read and written as it is now."""
     from gnomonic.core.job.fence import checked, one_line
     from gnomonic.core.job.reading import is_job, must_fit, read_job
+    from gnomonic.formats.beside import beside
     from gnomonic.formats.bring_in import bring_in
 
     path = Path(file)
@@ -92,7 +93,7 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
         _write(output, read_job(body).canonical_json())
         return 0
     given = dict(a.split("=", 1) for a in answers if "=" in a)
-    brought = bring_in(path.name, body, given)
+    brought = beside(bring_in, path.name, body, given)
     for number, shape in enumerate(brought.shapes, 1):
         if shape.why and not shape.taken:
             say(f"line {number} ({shape.name or shape.layer or 'unnamed'}) can't be a line of a fence: {shape.why}")

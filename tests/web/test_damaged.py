@@ -26,6 +26,7 @@ from gnomonic.formats.catalog_csv import read_catalog
 from gnomonic.formats.cells import as_it_was, harmless
 from gnomonic.formats.coordinates import system
 from gnomonic.formats.grid import drape
+from gnomonic.formats.nmea import NmeaReader
 from gnomonic.formats.zipped import members
 from gnomonic.workshop.attack.mutants import attack, sound
 
@@ -359,3 +360,14 @@ def test_damaged_packing_is_named():
     body = bytearray(zipped(doc__kml=b"<kml>" + bytes(range(256)) * 40 + b"</kml>"))
     body[60] ^= 0xFF
     assert "KMZ" in refused("a.kmz", bytes(body))
+
+
+@pytest.mark.parametrize("kind", ["GGAGGA", "RMCRMC", "GSTX", "", "²"])
+def test_a_sentence_of_a_kind_nobody_knows_is_counted_as_bad(kind):
+    """Its checksum is right, so only its kind is not."""
+    line = f"GP{kind},123519,A"
+    total = 0
+    for c in line.encode():
+        total ^= c
+    reader = NmeaReader()
+    assert reader.feed(f"${line}*{total:02X}\r\n".encode()) == [] and reader.bad + reader.other == 1

@@ -244,10 +244,25 @@ def a_grid(door):
     door.refuses("larger than 200 MB", lambda: drape("g.asc", body, course(line.line), Frame(), {}))
 
 
+def many_cells(door):
+    """Sixty thousand columns of half a millimetre in a file of a few kilobytes: 20 m of line each way would be 1,600 million cells."""
+    import numpy as np
+    from rasterio.io import MemoryFile
+    from rasterio.transform import from_origin
+
+    with MemoryFile() as file:
+        with file.open(driver="GTiff", width=60_000, height=60_000, count=1, dtype="uint8", transform=from_origin(-5, 25, 5e-4, 5e-4), sparse_ok=True) as grid:  # fmt: skip
+            grid.write(np.zeros((1, 1, 1), dtype=np.uint8), window=((0, 1), (0, 1)))
+        body = bytes(file.read())
+    line = MeasuredLine(points=(Point(e_m=0, n_m=0, h_m=0), Point(e_m=20, n_m=20, h_m=0)), source=Source(kind="csv", points_read=2))  # fmt: skip
+    door.refuses("cells round the line; more than 16,000,000 are not read", lambda: drape("g.tif", body, course(line), Frame(), {"crs": "local"}))  # fmt: skip
+
+
 GATE = {"opening_m": 1.0}
 SHOWN = {
     "a measured file, also unpacked": over_a_file(lambda: b"<" + b" " * limits.MOST_FILE_BYTES, "a.gpx", "more than 40 MB is not taken"),
     "a height grid": a_grid,
+    "cells of a height grid round a line": many_cells,
     "a catalog in CSV": lambda door: door.too_large("/catalog", limits.MOST_CATALOG_BYTES + ROUND_A_FILE),
     "the JSON of a request": lambda door: door.too_large("/api/v1/book", limits.MOST_JSON_BYTES),
     "the JSON of a pocket sum": lambda door: door.too_large("/api/v1/calc/gauge", limits.MOST_JOB_BYTES),

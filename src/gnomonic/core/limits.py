@@ -24,6 +24,7 @@ class Limit:
 MOST_FILE_BYTES = 40 * MB
 MOST_GRID_BYTES = 200 * MB
 MOST_CATALOG_BYTES = 2 * MB
+MOST_CELLS = 16_000_000
 MOST_JSON_BYTES = 1 * MB
 MOST_JOB_BYTES = 4 * MB
 MOST_FORM_BYTES = 1 * MB
@@ -60,6 +61,7 @@ _SENTENCE = "refused, with a sentence that names the limit"
 TABLE: tuple[Limit, ...] = (
     Limit("a measured file, also unpacked", MOST_FILE_BYTES, "MB", "refused while it streams in (413)"),
     Limit("a height grid", MOST_GRID_BYTES, "MB", "refused while it streams in (413)"),
+    Limit("cells of a height grid round a line", MOST_CELLS, "cells", "refused before they are read"),
     Limit("a catalog in CSV", MOST_CATALOG_BYTES, "MB", "refused while it streams in (413)"),
     Limit("the JSON of a request", MOST_JSON_BYTES, "MB", "refused while it streams in (413)"),
     Limit("the JSON of a pocket sum", MOST_JOB_BYTES, "MB", "refused while it streams in (413)"),

@@ -12,12 +12,12 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.profile import HIGHEST_M, LOWEST_M
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.job.parts import Frame
-from gnomonic.core.limits import MB, MOST_GRID_BYTES
+from gnomonic.core.limits import MB, MOST_CELLS, MOST_GRID_BYTES
 from gnomonic.core.units import FOOT_M
 from gnomonic.formats.coordinates import from_degrees, linear_unit, system
 from gnomonic.formats.frame import to_world
 from gnomonic.formats.raw import Floats, Question
-from gnomonic.formats.reading import reading
+from gnomonic.formats.reading import not_more, reading
 
 MOST_STATIONS = 50_000
 BREAK_M = 0.02
@@ -169,6 +169,7 @@ def _sampled(grid: Any, east: Floats, north: Floats, stations: Floats) -> Floats
     )
     (a, b), (c, d) = (int(r0.min()), int(r0.max()) + 2), (int(c0.min()), int(c0.max()) + 2)
     window = ((a, min(b, height)), (c, min(d, width)))
+    not_more((b - a) * (d - c), MOST_CELLS, "cells round the line", "grid")
     cells = grid.read(1, window=window, masked=True).astype(np.float64).filled(np.nan)
     j0, i0 = r0 - a, c0 - c
     j1, i1 = np.minimum(j0 + 1, cells.shape[0] - 1), np.minimum(i0 + 1, cells.shape[1] - 1)

@@ -57,10 +57,11 @@ class NmeaReader:
         except (NMEAParseError, NMEAMessageError, NMEATypeError, ValueError, AttributeError, IndexError):
             self.bad += 1
             return []
-        if message is None:
+        read = {"GGA": self._gga, "GST": self._gst, "RMC": self._rmc}.get(getattr(message, "msgID", ""))
+        if read is None:
             self.bad += 1
             return []
-        return getattr(self, "_" + message.msgID.lower())(message)  # type: ignore[no-any-return]
+        return read(message)
 
     def _out(self) -> list[Fix]:
         done, self.pending = self.pending, None
