@@ -63,9 +63,20 @@ def drape(name: str, data: bytes, line: Course, frame: Frame, answers: dict[str,
                 MemoryFile(data, ext=ending) as file,
                 file.open(driver="GTiff" if ending == ".tif" else "AAIGrid") as grid,
             ):
+                _could_hold(grid, len(data))
                 return _laid(grid, line, frame, answers)
         except (RasterioError, rasterio.errors.CRSError):
             raise BadInput("grid", f"“{name[:80]}” is not an Esri ASCII grid or a GeoTIFF that can be read") from None
+
+
+def _could_hold(grid: Any, size: int) -> None:
+    """Raises BadInput (``grid``) where a header says more cells than the file can hold, or than are read at once."""
+    if grid.driver == "AAIGrid" and grid.width * grid.height > size:
+        raise BadInput(
+            "grid",
+            f"the grid says it has {grid.height:,} rows of {grid.width:,} cells, which the file is too short for",
+        )
+    not_more(int(np.prod(grid.block_shapes[0])), MOST_CELLS, "cells in one block", "grid")
 
 
 def _numbers_only(data: bytes) -> None:
