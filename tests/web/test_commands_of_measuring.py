@@ -5,6 +5,7 @@ import socket
 import subprocess
 import sys
 import urllib.request
+import zipfile
 
 import pytest
 from places import HOME, demo_fences, plan
@@ -109,3 +110,43 @@ def test_the_practice_rover_and_desk_run_by_themselves(what, tmp_path):
         process.terminate()
         process.wait(10)
         process.stdout.close()
+
+
+def test_the_shell_opens_a_saved_job_and_asks_which_line(exported, tmp_path):
+    folder, _ = exported
+    assert run("import", "line.kml", "-o", "first.json", cwd=folder).returncode == 0
+    assert run("import", "first.json", "-o", "again.json", cwd=folder).returncode == 0
+    assert (folder / "again.json").read_bytes() == (folder / "first.json").read_bytes(), "opened as it was"
+    mark = "<Placemark><name>{}</name><LineString><coordinates>{}</coordinates></LineString></Placemark>"
+    rows = (("far", "0,0 0,1.067"), ("north", "3,0,5 3,0.001,6"), ("south", "3,1,5 3,1.001,6"))
+    (tmp_path / "many.kml").write_text(f"<kml>{''.join(mark.format(*row) for row in rows)}</kml>")
+    asked = run("import", "many.kml", cwd=tmp_path)
+    assert asked.returncode == 2 and asked.stdout == ""
+    assert "line 1 (far) can't be a line of a fence: the line is 118 km long" in asked.stderr
+    assert "the file holds 2 lines (2 north; 3 south): say which with --answer shape=N" in asked.stderr
+    taken = run("import", "many.kml", "--answer", "shape=3", cwd=tmp_path)
+    assert taken.returncode == 0 and len(json.loads(taken.stdout)["lines"][0]["measured"]["points"]) == 2
+    with zipfile.ZipFile(folder / "line.shp.zip") as whole, zipfile.ZipFile(tmp_path / "bare.zip", "w") as bare:
+        for name in ("line.shp", "line.shx", "line.dbf"):
+            bare.writestr(name, whole.read(name))
+    which = run("import", "bare.zip", cwd=tmp_path)
+    assert (
+        which.returncode == 2
+        and "--answer crs=local" in which.stderr
+        and "--answer crs=CODE (EPSG code, such as 32626)" in which.stderr
+    )
+    (tmp_path / "torn.json").write_text('{"format": "gnomonic-job/2", "name": ')
+    torn = run("import", "torn.json", cwd=tmp_path)
+    assert torn.returncode == 2 and "not a Job document" in torn.stderr and torn.stderr.count("\n") == 1
+
+
+@pytest.mark.parametrize("name", ["line.dxf", "line.shp.zip", "line.kmz"])
+def test_what_libraries_warn_of_never_reaches_the_terminal(exported, tmp_path, name):
+    """A file with a few bytes wrong: one line on standard error, whatever the library had to say of it."""
+    folder, _ = exported
+    body = bytearray((folder / name).read_bytes())
+    body[len(body) // 2 : len(body) // 2 + 40] = b"\xff" * 40
+    (tmp_path / name).write_bytes(bytes(body))
+    done = run("import", name, "--answer", "crs=32626", "-o", "x.json", cwd=tmp_path)
+    assert "Warning" not in done.stderr and "Traceback" not in done.stderr
+    assert all(line.startswith("gnomonic: ") for line in done.stderr.splitlines()[:-1])

@@ -449,3 +449,30 @@ def test_a_walk_that_is_full_stops(scope, monkeypatch):
     recorder.settled(hub, walk)
     hub.close()
     assert walks.count(scope, walk)["next"] >= 30
+
+
+class OddDesk(Desk):
+    """A desk whose tickets are called as no practice desk calls them."""
+
+    def ask(self, body):
+        ticket = super().ask(body)
+        self.tickets["A 12/3 ü?#"] = self.tickets.pop(ticket["ticket"])
+        return {**ticket, "ticket": "A 12/3 ü?#"}
+
+
+def test_a_ticket_with_spaces_and_slashes_is_found_again(client, job):
+    client.app.state.desk.practice = PracticeDesk(OddDesk(answers_after_s=0))
+    asked = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": version(client, job)})
+    assert asked.status_code == 200 and "A 12/3 ü?#" in json.dumps(asked.json()["said"], ensure_ascii=False)
+    looked = client.post(f"/api/v1/jobs/{job}/marking/look", json={"base": version(client, job)})
+    assert looked.status_code == 200, looked.text
+    assert "marked" in json.dumps(looked.json()["said"]) or "clear" in json.dumps(looked.json()["said"])
+
+
+def test_a_practice_desk_of_two_processes_keeps_one_book(tmp_path):
+    one, two = (Desk(answers_after_s=0, file=tmp_path / "desk.json") for _ in "12")
+    body = {"routes": [[[0, 0], [90, 0]]], "frame": "local", "white": [[0, 0]]}
+    first, second = one.ask(body)["ticket"], two.ask(body)["ticket"]
+    assert first != second and one.look(second) and two.look(first)
+    (tmp_path / "desk.json").write_text("[{torn")
+    assert two.look(first), "a torn book forgets nothing that is known"

@@ -32,6 +32,7 @@ from gnomonic.core.tell.compare_braces import compare
 from gnomonic.demo.load import single_jobs
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
+from gnomonic.workshop.crowd import report
 from gnomonic.workshop.plain import elastica_strain, plain_set_out, plain_splices, plain_take_up_m
 
 LIMITS = Limits(4.0, 0.06, 0.0, 0.10, 4.0, 8.0)
@@ -494,4 +495,5 @@ def bench(home: Path) -> int:
     _many()
     _measured_files()
     _pages(home)
+    report(home, row)
     return 0

@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from http.client import HTTPConnection
@@ -154,3 +154,14 @@ def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Wa
     finally:
         cluster.stop(made.root)
     return told, plain, held
+
+
+def report(home: Path, row: Callable[[str, str, str], None]) -> None:
+    """Rows of the bench."""
+    told, plain, held = many(cluster.default_root(home, "many").parent)
+    row(f"{USERS} users thinking {THINK_S:g} s, 60 s, 2 workers: p95", f"{told.p95_ms():.0f} ms", "≤ 300 ms")
+    for kind in told.by_kind:
+        row(f"  {kind}", f"{told.p95_ms(kind):.0f} ms", "—")
+    row("  a bare endpoint's own p95", f"{plain.p95_ms():.0f} ms", "—")
+    row(f"  errors of {told.count}", f"{len(told.errors)}", "0")
+    row("  memory after 20, 40, 60 s", " ".join(f"{mb:.0f}" for mb in held) + " MB", "flat once plans are held")

@@ -26,6 +26,7 @@ from gnomonic.web.walk.receiver import LiveWalk, configured
 LIVE_S = 0.25
 IDLE_S = 1.0
 PATIENCE_S = 4.0
+FIRST_S = 5.0
 LOCK = 7_461_015
 
 
@@ -37,6 +38,7 @@ class Hub:
     live: dict[str, LiveWalk] = field(default_factory=dict)
     practice: dict[str, Rover] = field(default_factory=dict)
     lead: Connection | None = None
+    away_at: float = -1e9
     thread: threading.Thread | None = None
     wake: threading.Event = field(default_factory=threading.Event)
     ended: threading.Event = field(default_factory=threading.Event)
@@ -65,6 +67,7 @@ class Hub:
             try:
                 self._round()
             except (SQLAlchemyError, Away, FateUnknown):
+                self.away_at = time.monotonic()
                 self._hand_over()  # the database is away: what is recorded waits to be saved
             self.wake.wait(LIVE_S if self.live else IDLE_S)
             self.wake.clear()
@@ -74,6 +77,8 @@ class Hub:
         if not rows and not self.live:
             self._hand_over()
             return
+        if not self.live and time.monotonic() - self.away_at < FIRST_S:
+            return  # who was recording when the database went has fixes that wait: it takes the lead again first
         if not self._leads():
             for walk_id in [*self.live]:
                 self._let_go(walk_id)
