@@ -112,6 +112,21 @@ def test_new_jobs_and_drawn_lines_are_made_once(wired):
     assert again.status_code == 201 and again.json()["line"] == "B" and len(edits_of(near, job)) == 1
 
 
+def test_a_line_moved_to_another_job_is_moved_once(wired):
+    client, wire, _, near = wired
+    other = client.post("/api/v1/jobs", json={"name": "other", "points": [[0, 0], [50, 0]]}).json()["job"]
+    third = client.post("/api/v1/jobs", json={"name": "third", "points": [[0, 9], [50, 9]]}).json()["job"]
+    base = client.get(f"/api/v1/jobs/{third}/plan").json()["version"]
+    post(client, third, "drawn", {"base": base, "name": "spur", "points": [[-9, 0], [-60, 9]], "joins": []}, "m0")
+    base = client.get(f"/api/v1/jobs/{third}/plan").json()["version"]
+    wire.set("cut_after")
+    body = {"base": base, "to": other}
+    assert post(client, third, "lines/B/move", body, "m1").json()["kind"] == "unknown"
+    again = post(client, third, "lines/B/move", body, "m1")
+    assert again.status_code == 200 and again.json() == {"job": other, "line": "B"}
+    assert len(edits_of(near, other)) == 1
+
+
 def test_a_form_sent_twice_saves_one_job(wired):
     client, _, _, near = wired
     page = client.post("/bring-in", data={"legs": "N 0 E 30 m\nE 40 m\n"}).text

@@ -26,10 +26,11 @@ from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.store import events, workspace
-from gnomonic.store.jobs import Moved, NotThere
+from gnomonic.store.jobs import Done, Moved, NotThere
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
+from gnomonic.web.parts import as_it_stands
 from gnomonic.web.plans import Plans
 from gnomonic.web.problems import RESPONSES, Problem, problem
 
@@ -218,6 +219,10 @@ def _answer_errors(app: FastAPI) -> None:
     def moved(request: Request, error: Moved) -> Response:
         sentence = "This job was changed in another window; nothing of yours was saved over it."
         return problem(request, 409, sentence, head=error.head)
+
+    @app.exception_handler(Done)
+    def done(request: Request, error: Done) -> Response:
+        return as_it_stands(request, error.job_id)
 
     @app.exception_handler(DataError)
     def not_kept(request: Request, error: DataError) -> Response:
