@@ -161,7 +161,7 @@ def test_a_grid_is_asked_about_twice_and_laid(page, wired, tmp_path):
     page.get_by_role("button", name="the same metres as the line’s").click()
     expect(page.locator("#pane .question")).to_contain_text("no ground is that high in metres")
     page.get_by_role("button", name="feet").click()
-    expect(page.locator("#said")).to_contain_text("heights from a grid")
+    expect(page.locator("#said")).to_contain_text("heights from a grid", timeout=20_000)
 
 
 def test_a_walk_page_says_when_the_database_is_away_and_goes_on(page, wired):

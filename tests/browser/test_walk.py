@@ -176,7 +176,7 @@ def test_heights_pasted_and_laid_from_a_grid(walk, tmp_path):
     walk.click("text=Lay it under the line")
     expect(said(walk)).to_contain_text("does not say what its coordinates are")
     walk.click("text=the same metres as the line’s")
-    expect(said(walk)).to_contain_text("heights from a grid of 5.00 m cells")
+    expect(said(walk)).to_contain_text("heights from a grid of 5.00 m cells", timeout=20_000)
     expect(walk.locator("#pane")).to_contain_text("can't see ditches and ruts narrower than 10.00 m")
 
 

@@ -25,6 +25,11 @@ _context.set_forkserver_preload(["gnomonic.formats.bring_in", "gnomonic.formats.
 _turns = threading.BoundedSemaphore(AT_ONCE)
 
 
+def ready() -> None:
+    """Have the process with the readers there before the first file comes."""
+    beside(len, b"")
+
+
 def beside(task: Callable[..., Result], *given: Any, seconds: float = READING_S, size: float = READING_BYTES) -> Result:
     """What ``task`` makes of ``given``, worked out in a process of its own.  Raises BadInput (``file``), Away.
 

@@ -1,6 +1,7 @@
 """The application: routes gathered, assets under a content hash, a strict content policy, one shape of error."""
 
 import hashlib
+import threading
 from collections import OrderedDict
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
@@ -25,6 +26,7 @@ from gnomonic.core.job.reading import first_error
 from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
+from gnomonic.formats.beside import ready
 from gnomonic.store import events, workspace
 from gnomonic.store.jobs import Done, Moved, NotThere
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
@@ -128,6 +130,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.hub.notice()
+        threading.Thread(target=ready, daemon=True, name="readers").start()
         yield
         app.state.hub.close()
         app.state.desk.close()
