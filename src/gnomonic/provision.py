@@ -55,7 +55,7 @@ def why(last: str) -> str:
     meanings = (
         (("ertificate", "SSL", "TLS"), "the certificate of the package server is not trusted here (a proxy, or a clock that is wrong?)"),
         (("No space left",), "the disk is full"),
-        (("esolv", "unreachable", "onnection refused", "imed out", "No route", "Failed to fetch"), "the package server is not reached: is there a network?"),
+        (("esolv", "unreachable", "onnection refused", "imed out", "No route", "Failed to fetch", "from versions: none"), "the package server is not reached: is there a network?"),
         (("ermission denied", "not permitted", "are you root", "not in the sudoers"), "the rights for it are missing"),
     )  # fmt: skip
     return next((said for marks, said in meanings if any(m in last for m in marks)), "the last lines above say why")

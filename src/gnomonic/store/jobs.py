@@ -190,15 +190,25 @@ def _load(connection: Connection, scope: Scope, job_id: str, query: Select[Any] 
 def _listing(words: int) -> Select[*tuple[Any, ...]]:
     """The query of a page of jobs whose name, or what hangs on them, has so many words; built once, it is run often."""
     text_of = func.lower(JobRow.name + " " + JobRow.hung)
-    fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
-    summary = func.coalesce(JobRow.summary, "")
-    return (
-        select(JobRow.id, JobRow.name, JobRow.changed_at, summary, fresh, func.count().over())
-        .where(JobRow.workspace == bindparam("workspace"))
-        .where(*(func.strpos(text_of, bindparam(f"word{k}", type_=Text)) > 0 for k in range(words)))
+    own = JobRow.workspace == bindparam("workspace")
+    has = [func.strpos(text_of, bindparam(f"word{k}", type_=Text)) > 0 for k in range(words)]
+    of_all = func.count().over() if words else select(func.count()).select_from(JobRow).where(own).scalar_subquery()
+    # first which jobs stand on the page, by narrow rows; what the list shows only of those
+    page = (
+        select(JobRow.id, of_all.label("of_all"))
+        .where(own, *has)
         .order_by(JobRow.changed_at.desc(), JobRow.id)
         .offset(bindparam("first", type_=BigInteger))
         .limit(bindparam("most", type_=BigInteger))
+        .subquery()
+    )
+    fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
+    summary = func.coalesce(JobRow.summary, "")
+    return (
+        select(JobRow.id, JobRow.name, JobRow.changed_at, summary, fresh, page.c.of_all)
+        .join(page, page.c.id == JobRow.id)
+        .where(own)
+        .order_by(JobRow.changed_at.desc(), JobRow.id)
     )
 
 
