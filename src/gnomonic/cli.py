@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import logging
 import os
 import subprocess
 import sys
@@ -37,7 +38,9 @@ def serve(demo: bool, port: int | None, workers: int) -> int:
         jobs.migrate(url)
         if demo:
             _load_demo(url)
-        _warm()
+        if not Path(os.environ.get("NUMBA_CACHE_DIR", HOME / "var" / "numba")).exists():
+            say("compiling the loops for this machine (once, a few seconds)")
+            serving.warm()  # once, before the workers all do
         say(f"open {address} in a browser; Ctrl+C ends it")
         serving.run(listener, url, demo, workers)
     return 0
@@ -46,7 +49,6 @@ def serve(demo: bool, port: int | None, workers: int) -> int:
 def _load_demo(url: str) -> None:
     """The demo's jobs, once, with what the list shows of them."""
     from datetime import timedelta
-    from functools import partial
 
     from gnomonic.core.log.events import fold
     from gnomonic.demo.load import demo_jobs, holm_facts
@@ -61,22 +63,11 @@ def _load_demo(url: str) -> None:
         made = demo_jobs()
         ids = [jobs.create(scope, job) for job in made]
         events.add(scope, ids[-1], holm_facts(made[-1]), timedelta())
-        plans = Plans(read_known=lambda job_id: fold(partial(events.of_job, scope)(job_id)))
+        plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
         for job_id in ids:
             row = jobs.load(scope, job_id)
             summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
     scope.engine.dispose()
-
-
-def _warm() -> None:
-    """Have the compiled loops ready before the first page."""
-    from gnomonic.core.calc import calc
-
-    cache = Path(os.environ.get("NUMBA_CACHE_DIR", HOME / "var" / "numba"))
-    if not cache.exists():
-        say("compiling the set-out for this machine (once, a few seconds)")
-    limits = {"clearance_m": 0.05, "gap_min_m": 0, "gap_max_m": 0.1, "max_spacing_m": 4}
-    calc("setout", {"profile": [[0, 0], [8, 1], [20, 0]], **limits})
 
 
 def bring_in_file(file: str, output: str | None, name: str | None, answers: list[str]) -> int:
@@ -86,6 +77,7 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
     from gnomonic.formats.beside import beside
     from gnomonic.formats.bring_in import bring_in
 
+    logging.getLogger("gnomonic").addHandler(logging.NullHandler())  # one sentence is said, no traceback
     path = Path(file)
     body = path.read_bytes()
     if is_job(body):

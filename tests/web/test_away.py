@@ -9,7 +9,7 @@ from sqlalchemy import select
 
 from gnomonic.store import jobs
 from gnomonic.store.models import AskedRow, VersionRow
-from gnomonic.store.scope import DatabaseAway, FateUnknown, Scope, connect
+from gnomonic.store.scope import Scope, connect
 from gnomonic.web.app import create_app
 from gnomonic.web.guard import HEADERS, most_bytes
 from gnomonic.workshop.attack.wire import Wire
@@ -147,14 +147,13 @@ def test_a_form_sent_twice_saves_one_job(wired):
 def test_while_the_database_is_away_every_page_says_so_in_time_and_comes_back(wired, way):
     client, wire, job, _ = wired
     assert client.get(f"/jobs/{job}").status_code == 200
-    client.app.state.scope.engine.pool.status()
     wire.set(way)
     for path in (f"/jobs/{job}", "/", f"/api/v1/jobs/{job}/plan", "/rover", "/catalog", "/api/v1/health"):
         start = time.monotonic()
         away = client.get(path)
         assert time.monotonic() - start < 5, path
         assert away.status_code == 503 and away.headers["retry-after"] == "3", path
-        assert "the database does not answer" in away.text.lower().replace("it does", "it does")
+        assert "the database does not answer" in away.text.lower()
         assert away.headers["content-security-policy"]
         if path.startswith("/api/"):
             assert away.json()["kind"] == "away" and away.headers["content-type"] == "application/problem+json"
@@ -219,7 +218,8 @@ def test_a_refusal_of_a_server_that_is_there_is_known(scope, paddock):
         connection.exec_driver_sql("CREATE TABLE once (n int UNIQUE DEFERRABLE INITIALLY DEFERRED)")
     with pytest.raises(IntegrityError), scope.writing() as connection:
         connection.exec_driver_sql("INSERT INTO once VALUES (1), (1)")
-    assert issubclass(FateUnknown, Exception) and not issubclass(FateUnknown, DatabaseAway)
+    with scope.reading() as connection:
+        assert connection.exec_driver_sql("SELECT count(*) FROM once").scalar() == 0
 
 
 @pytest.fixture(scope="module")

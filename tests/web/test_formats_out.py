@@ -18,9 +18,7 @@ from hypothesis import strategies as st
 from places import HOME, demo_fences, fence, plan
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.job.fence import fences
 from gnomonic.core.limits import MOST_FILE_BYTES
-from gnomonic.demo.load import demo_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.coordinates import system
 from gnomonic.formats.export import FORMS, export_line
@@ -28,6 +26,7 @@ from gnomonic.formats.frame import to_local, to_world
 from gnomonic.formats.sheets import plan_geojson, plan_gpx
 from gnomonic.formats.walk import write_walk
 from gnomonic.formats.zipped import members
+from gnomonic.workshop.attack.mutants import demo_fences as built_fences
 
 UTM = "32626"  # the demo lies at 47 N 30 W
 
@@ -263,8 +262,7 @@ ODD = "=2+2 \"fence\" 'of' <the> & \ufffe\U0001f40f; @home"
 
 def every_line():
     """Every line of every job of the demo that is to be built."""
-    found = [f for job in demo_jobs() for f in fences(job) if f.own.standing != "there"]
-    return [pytest.param(f, id=f"{k} {f.own.name}"[:40]) for k, f in enumerate(found)]
+    return [pytest.param(f, id=f"{k} {f.own.name}"[:40]) for k, f in enumerate(built_fences())]
 
 
 def outside(form, body):

@@ -1,5 +1,6 @@
 """Every row of the table of limits, shown: just within it is taken where that is cheap to try, beyond it is refused as the table says."""
 
+import json
 import time
 
 import pytest
@@ -61,7 +62,7 @@ def with_many(key, one, count):
     """A job's document with so many of something on its line."""
     data = single_jobs()[0].model_dump(mode="json")
     data["lines"][0][key] = [one(k) for k in range(count)]
-    return Job.model_validate_json(__import__("json").dumps(data))
+    return Job.model_validate_json(json.dumps(data))
 
 
 def too_many(key, one, most):

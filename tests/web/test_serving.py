@@ -100,9 +100,7 @@ def test_a_second_start_finds_and_names_the_first(started, tmp_path):
     (tmp_path / "var" / "serve.json").write_text("{torn")
     third = started("demo", wait=False)
     said = lines(third)
-    assert third.returncode == 1 and f"being started from this checkout already (process {one.pid}" in said.replace(
-        "unknown", ""
-    )
+    assert third.returncode == 1 and f"being started from this checkout already (process {one.pid}" in said
     assert "Jobs" in page(first), "the first goes on"
     end(one)
     assert serving.standing(tmp_path) is None
@@ -111,7 +109,7 @@ def test_a_second_start_finds_and_names_the_first(started, tmp_path):
 def test_stop_ends_a_server_with_its_workers_and_a_start_ends_what_a_kill_left(started, tmp_path):
     one, first, _ = started("serve", "--workers", "2")
     page(first)
-    (workers,) = ([p for p in serving.belongings(tmp_path) if p != one.pid],)
+    workers = [p for p in serving.belongings(tmp_path) if p != one.pid]
     assert len(workers) >= 2
     one.kill()
     one.wait()

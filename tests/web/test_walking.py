@@ -420,7 +420,8 @@ def test_fixes_that_jump_to_another_country_begin_a_new_trail(scope):
     """Twelve places at 47 N and nine at 52 N, 556 km apart: which part is the line is asked, and each can be had."""
     here = [[-30 + k * 1e-4, 47.0, 5.0, 0.02, ""] for k in range(12)]
     there = [[-30 + k * 1e-4, 52.0, 5.0, 0.02, "far" if k == 3 else ""] for k in range(9)]
-    body = write_walk([*here, *there], [], 0.05, "21 fixes came")
+    marks = [{"kind": "rock", "name": str(lat), "at": [-30.0005, lat + 1e-4]} for lat in (47, 52)]
+    body = write_walk([*here, *there], marks, 0.05, "21 fixes came")
     asked = bring_in("walk.json", body)
     (question,) = [q for q in asked.questions if q.key == "shape"]
     assert "jump 556 km after the first 12" in question.text and [c[0] for c in question.choices] == ["1", "2"]
@@ -428,6 +429,7 @@ def test_fixes_that_jump_to_another_country_begin_a_new_trail(scope):
     first, second = (bring_in("walk.json", body, {"shape": k}) for k in "12")
     assert not first.questions and first.course.length_m == pytest.approx(11 * 7.609, abs=0.05)
     assert second.course.length_m == pytest.approx(8 * 6.869, abs=0.05)
+    assert [f.name for f in first.found] == ["47"] and [f.name for f in second.found] == ["52"], "each its own rock"
     assert [p.name for p in second.line.points if p.name] == ["far"] and second.line.points[1].good_m == 0.02
 
 

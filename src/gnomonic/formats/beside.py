@@ -5,6 +5,7 @@ One bad file ends its own process and nothing else.  Processes are forked from o
 
 import contextlib
 import gc
+import logging
 import multiprocessing
 import os
 import resource
@@ -17,6 +18,7 @@ from typing import Any, TypeVar
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.limits import MB, READING_BYTES, READING_S
 
+log = logging.getLogger("gnomonic.formats")
 Result = TypeVar("Result")
 AT_ONCE = 2
 PATIENCE_S = 3 * READING_S  # by the clock, of a machine that is busy with other things
@@ -58,7 +60,9 @@ def beside(task: Callable[..., Result], *given: Any, seconds: float = READING_S,
             "file",
             f"the file took more than {seconds:g} s or {size / MB:g} MB to read, and was left: save only the part with the line",
         )
-    kind, value = answer
+    kind, value, told = answer
+    for text in told:
+        log.warning(text)
     if kind == "refused":
         raise BadInput(*value)
     result: Result = value
@@ -76,10 +80,14 @@ def _read(answer: Connection, task: Callable[..., Any], given: tuple[Any, ...], 
     cpu = int(time.process_time() + seconds) + 1
     resource.setrlimit(resource.RLIMIT_CPU, (cpu, cpu + 1))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    told: list[str] = []
+    keeper = logging.Handler()
+    keeper.emit = lambda record: told.append(keeper.format(record))  # type: ignore[method-assign]
+    log.addHandler(keeper)
     try:
-        done: tuple[str, Any] = ("read", task(*given))
+        done: tuple[str, Any, list[str]] = ("read", task(*given), told)
     except BadInput as error:
-        done = ("refused", (error.field, error.sentence))
+        done = ("refused", (error.field, error.sentence), told)
     except MemoryError:
         return
     with contextlib.suppress(BrokenPipeError):

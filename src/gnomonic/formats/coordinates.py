@@ -54,9 +54,14 @@ def _ways(wkt: str) -> TransformerGroup:
         return TransformerGroup(CRS.from_wkt(wkt), WORLD, always_xy=True)
 
 
+def apart_m(lon: Floats, lat: Floats) -> Floats:
+    """How far each place (degrees) lies on the ellipsoid from the one before (n − 1,)."""
+    return np.asarray(_ELLIPSOID.inv(lon[:-1], lat[:-1], lon[1:], lat[1:])[2])
+
+
 def length_m(lon: Floats, lat: Floats) -> float:
     """Length on the ellipsoid of a line given in degrees."""
-    return float(_ELLIPSOID.line_length(lon, lat))
+    return float(apart_m(lon, lat).sum())
 
 
 def degrees(crs: CRS, east: Floats, north: Floats) -> tuple[Floats, Floats]:

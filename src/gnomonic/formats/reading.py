@@ -31,7 +31,7 @@ def reading(form: str, part: str, field: str = "file") -> Iterator[None]:
     except MemoryError:
         raise BadInput(field, f"the {form} needs more memory for its {part} than one file is given") from None
     except Exception as error:
-        log.info("a %s that could not be read (%s)", form, part, exc_info=error)
+        log.warning("a %s that could not be read (%s)", form, part, exc_info=error)
         raise BadInput(field, f"the {form} is damaged in its {part}: copy it again, or save it anew") from None
 
 

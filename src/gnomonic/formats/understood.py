@@ -18,6 +18,7 @@ from gnomonic.formats.raw import Floats, Question, RawLine
 from gnomonic.formats.shape import crs_question
 
 SAME_PLACE_M = 0.001
+BY_M = 2000.0  # a find farther from the part of a walk that is taken belongs to another part
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,10 +123,13 @@ def wrong_of(east: Floats, north: Floats, closed: bool) -> str:
 
 
 def finds(raw: RawLine, frame: Frame) -> list[Found]:
-    """What was marked on a walk, on the map."""
+    """What was marked on a walk, on the map; of a walk in several parts what lies by the one taken."""
     found = []
     for k, find in enumerate(raw.finds):
         east, north = to_local(frame, np.array([find.place[0]]), np.array([find.place[1]]))
+        off = np.hypot(raw.table[:, 0] - east, raw.table[:, 1] - north)
+        if len(raw.shapes) > 1 and not np.min(off) <= BY_M:
+            continue
         place = (round(float(east[0]), 4), round(float(north[0]), 4))
         found.append(Found(id=f"f{k + 1}", kind=find.kind, name=find.name, shape=(place,)))
     for one in found:

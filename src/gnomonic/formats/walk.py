@@ -10,16 +10,15 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
-from pyproj import Geod
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.limits import MOST_POINTS
-from gnomonic.formats.raw import Find, Floats, Question, RawLine, Shape, plain
+from gnomonic.formats.coordinates import apart_m
+from gnomonic.formats.raw import Find, Question, RawLine, Shape, plain
 from gnomonic.formats.reading import not_more
 
 FORMAT = "gnomonic-walk/1"
 FAR_M = 2000.0  # no walker is there by the next fix: a new trail
-_ELLIPSOID = Geod(ellps="WGS84")
 
 
 def read_walk(document: dict[str, Any]) -> RawLine:
@@ -40,7 +39,8 @@ def read_walk(document: dict[str, Any]) -> RawLine:
     places = np.array([f.place for f in finds]).reshape(-1, 2)
     if not (np.isfinite(table).all() and np.isfinite(good).all() and np.isfinite(places).all() and 0 < tolerance <= 10):
         raise BadInput("file", "the recorded walk has a value that is not a finite number, or no tolerance up to 10 m")
-    cuts = [0, *(np.flatnonzero(_apart_m(table) > FAR_M) + 1).tolist(), len(table)]
+    apart = apart_m(table[:, 0], table[:, 1])
+    cuts = [0, *(np.flatnonzero(apart > FAR_M) + 1).tolist(), len(table)]
     raw = RawLine("walk", True, table, "fix", first=1, finds=finds, tolerance_m=tolerance)
     if said := plain(str(document.get("said", ""))):
         raw.notes.append(said)
@@ -52,17 +52,11 @@ def read_walk(document: dict[str, Any]) -> RawLine:
         shape.why = "one fix" if b - a == 1 else ""
         raw.shapes.append(shape)
     if len(raw.shapes) > 1:
-        far = float(_apart_m(table)[cuts[1] - 1]) / 1000
+        far = float(apart[cuts[1] - 1]) / 1000
         text = f"The fixes jump {far:,.0f} km after the first {cuts[1]:,}: which part is the line?"
         choices = tuple((str(k + 1), f"part {k + 1}: {len(s.table):,} places") for k, s in enumerate(raw.shapes) if not s.why)  # fmt: skip
         raw.questions.append(Question("shape", text, choices))
     return raw
-
-
-def _apart_m(table: Floats) -> Floats:
-    """How far each fix lies from the one before."""
-    lon, lat = table[:, 0], table[:, 1]
-    return np.asarray(_ELLIPSOID.inv(lon[:-1], lat[:-1], lon[1:], lat[1:])[2])
 
 
 def write_walk(points: list[list[Any]], marks: list[dict[str, Any]], tolerance_m: float, said: str = "") -> bytes:

@@ -12,7 +12,6 @@ import argparse
 import fcntl
 import json
 import math
-import os
 import threading
 import time
 from collections.abc import Iterator
@@ -24,6 +23,8 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
+
+from gnomonic.provision import write_whole
 
 WAIT_DAYS = 3
 GOOD_DAYS = 21
@@ -83,9 +84,7 @@ class Desk:
             {"ticket": t.ticket, "asked_on": t.asked_on.isoformat(), "asked_at": t.asked_at, "body": t.body}
             for t in self.tickets.values()
         ]
-        beside = self.file.with_suffix(".new")
-        beside.write_text(json.dumps(rows))
-        os.replace(beside, self.file)
+        write_whole(self.file, json.dumps(rows))
 
     def ask(self, body: dict[str, Any]) -> dict[str, Any]:
         """Take a request.  Raises ValueError with what is wrong with it."""

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import psycopg
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, select
 from sqlalchemy.exc import DBAPIError, DisconnectionError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
@@ -118,6 +118,11 @@ class Scope:
         """A connection to read by.  Raises DatabaseAway."""
         with _telling(UNSEEN), self.engine.connect() as connection:
             yield connection
+
+    def look(self) -> None:
+        """See whether the database answers.  Raises DatabaseAway."""
+        with self.reading() as connection:
+            connection.execute(select(1))
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:

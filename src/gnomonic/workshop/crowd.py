@@ -1,18 +1,12 @@
 """Many at once: users who look at a page, its plan, and edit, each on a job of their own."""
 
 import json
-import os
 import random
 import resource
-import signal
-import socket
 import statistics
-import subprocess
-import sys
 import threading
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from http.client import HTTPConnection
 from pathlib import Path
@@ -20,6 +14,7 @@ from pathlib import Path
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.workshop.running import serving
 
 USERS = 50
 THINK_S = 3.0
@@ -42,33 +37,6 @@ class Waits:
     def count(self) -> int:
         """How many were answered."""
         return sum(len(times) for times in self.by_kind.values())
-
-
-@contextmanager
-def served(url: str, factory: str, workers: int) -> Iterator[tuple[int, int]]:
-    """A server of several processes on a free port; yields the port and its process."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    command = [sys.executable, "-m", "uvicorn", "--factory", factory, "--port", str(port), "--workers", str(workers)]
-    command += ["--timeout-keep-alive", "65"]
-    process = subprocess.Popen(
-        [*command, "--log-level", "warning", "--no-access-log"],
-        env={**os.environ, "GNOMONIC_DATABASE_URL": url, "GNOMONIC_SERVE_DATABASE": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
-    )  # fmt: skip
-    try:
-        deadline = time.monotonic() + 60
-        while time.monotonic() < deadline:
-            try:
-                socket.create_connection(("127.0.0.1", port), 1).close()
-                break
-            except OSError:
-                time.sleep(0.1)
-        time.sleep(8)  # every worker has loaded what it needs
-        yield port, process.pid
-    finally:
-        process.send_signal(signal.SIGINT)
-        process.wait(20)
 
 
 def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: int) -> None:
@@ -130,6 +98,10 @@ def memory_mb(pid: int) -> float:
     return pages * resource.getpagesize() / 1e6
 
 
+def _port(address: str) -> int:
+    return int(address.rpartition(":")[2])
+
+
 def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Waits, list[float]]:
     """Fifty users on jobs of their own, and on a bare endpoint; memory after each third of the time."""
     made = cluster.ensure(root / "crowd", throwaway=True)
@@ -140,17 +112,17 @@ def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Wa
         job = single_jobs()[-1]
         ids = [jobs.create(scope, job) for _ in range(USERS)]
         scope.engine.dispose()
-        with served(url, "gnomonic.workshop.running:bare", workers) as (port, _):
-            plain = crowd(port, ids, min(seconds, 15.0), bare=True)
+        with serving(url, "bare", workers) as address:
+            plain = crowd(_port(address), ids, min(seconds, 15.0), bare=True)
         held = []
-        with served(url, "gnomonic.serving:application", workers) as (port, pid):
+        with serving(url, "application", workers) as address:
             told = Waits()
             for _ in range(3):
-                part = crowd(port, ids, seconds / 3)
+                part = crowd(_port(address), ids, seconds / 3)
                 for kind, times in part.by_kind.items():
                     told.by_kind.setdefault(kind, []).extend(times)
                 told.errors += part.errors
-                held.append(memory_mb(pid))
+                held.append(memory_mb(address.pid))
     finally:
         cluster.stop(made.root)
     return told, plain, held

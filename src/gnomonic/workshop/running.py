@@ -43,9 +43,15 @@ def bare() -> object:
     return app
 
 
+class Running(str):
+    """An address, with the process (``pid``) that serves there."""
+
+    pid: int = 0
+
+
 @contextmanager
-def serving(url: str, factory: str = "application") -> Iterator[str]:
-    """Serve a database on a free port of loopback; yields the address."""
+def serving(url: str, factory: str = "application", workers: int = 1) -> Iterator[Running]:
+    """Serve a database on a free port of loopback; yields the address, and what process serves there."""
     listener = socket.socket()
     listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
     listener.bind(("127.0.0.1", 0))
@@ -63,6 +69,10 @@ def serving(url: str, factory: str = "application") -> Iterator[str]:
             "--no-access-log",
             "--timeout-graceful-shutdown",
             "1",
+            "--timeout-keep-alive",
+            "65",
+            "--workers",
+            str(workers),
         ],
         pass_fds=[number],
         env={**os.environ, "GNOMONIC_DATABASE_URL": url, "PYTHONPATH": os.pathsep.join(p for p in sys.path if p)},
@@ -78,7 +88,9 @@ def serving(url: str, factory: str = "application") -> Iterator[str]:
             except OSError:
                 if process.poll() is not None or time.monotonic() > deadline:
                     raise RuntimeError("the server did not start") from None
-        yield address
+        running = Running(address)
+        running.pid = process.pid
+        yield running
     finally:
         process.terminate()
         process.wait()

@@ -7,7 +7,6 @@ from urllib.parse import urlencode
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
-from sqlalchemy import select
 
 from gnomonic.core.limits import MOST_A_PAGE
 from gnomonic.store import jobs
@@ -44,8 +43,7 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
 @router.get("/api/v1/health")
 def health(request: Request) -> dict[str, bool]:
     """Whether this process and the database answer; 503 where the database does not."""
-    with request.app.state.scope.reading() as connection:
-        connection.execute(select(1))
+    request.app.state.scope.look()
     return {"database": True}
 
 

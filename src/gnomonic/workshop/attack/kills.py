@@ -90,6 +90,7 @@ def attack(count: int, root: Path, seed: int = 15) -> Kills:
     chance = random.Random(seed)
     try:
         for k in range(count):
+            _until_edited(told, thread)
             time.sleep(chance.uniform(*REST_S))
             if k % 2:
                 _kill_database(made)
@@ -110,6 +111,13 @@ def attack(count: int, root: Path, seed: int = 15) -> Kills:
         server.kill()
         cluster.stop(root / "kills")
     return told
+
+
+def _until_edited(told: Kills, thread: threading.Thread) -> None:
+    """Wait until one more edit was acknowledged, so that every kill falls among edits."""
+    seen, deadline = told.acknowledged, time.monotonic() + PATIENCE_S
+    while told.acknowledged == seen and thread.is_alive() and time.monotonic() < deadline:
+        time.sleep(0.02)
 
 
 def _kill_database(made: Cluster) -> None:

@@ -78,6 +78,13 @@ def seeds() -> dict[str, bytes]:
     return found
 
 
+@cache
+def local_line() -> Course:
+    """A line in metres of its own, for grids to be laid under."""
+    fence = next(f for f in demo_fences() if f.frame.kind == "local")
+    return plan(fence.job).courses[fence.id]
+
+
 def _tiff() -> bytes:
     from rasterio.io import MemoryFile
     from rasterio.transform import from_origin
@@ -145,8 +152,7 @@ def mutants(count: int, seed: int) -> Iterator[tuple[str, bytes]]:
 
 def read(name: str, body: bytes) -> None:
     """Give a file to what reads its form."""
-    fence = next(f for f in demo_fences() if f.frame.kind == "local")
-    line: Course = plan(fence.job).courses[fence.id]
+    line = local_line()
     ways: dict[str, Callable[[], object]] = {
         "job.json": lambda: plan(read_job(body)),
         "grid.asc": lambda: drape(name, body, line, Frame(), {"crs": "local"}),
