@@ -18,6 +18,7 @@ from gnomonic.workshop.running import serving
 
 USERS = 50
 THINK_S = 3.0
+LOADED_S = 8.0
 SIZES = ("2.4", "3.0", "3.6", "4.2")
 
 
@@ -115,7 +116,8 @@ def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Wa
         with serving(url, "bare", workers) as address:
             plain = crowd(_port(address), ids, min(seconds, 15.0), bare=True)
         held = []
-        with serving(url, "application", workers) as address:
+        with serving(url, "warmed", workers) as address:
+            time.sleep(LOADED_S)  # the other workers have loaded what they need too
             told = Waits()
             for _ in range(3):
                 part = crowd(_port(address), ids, seconds / 3)

@@ -25,6 +25,14 @@ def application() -> object:
     return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])), demo=True)
 
 
+def warmed() -> object:
+    """The same, with everything loaded before the first request, as ``serve`` has it."""
+    from gnomonic.serving import warm
+
+    warm()
+    return application()
+
+
 def bare() -> object:
     """The same stack with one endpoint that reads one row: what a page's time is held against."""
     from fastapi import FastAPI
