@@ -4,6 +4,7 @@ import argparse
 import json
 import logging
 import os
+import signal
 import subprocess
 import sys
 from datetime import date
@@ -267,6 +268,11 @@ def parser() -> argparse.ArgumentParser:
     return top
 
 
+def _end_tidily() -> None:
+    """Told to end, end as at the keyboard: what was started for the work is ended too."""
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(143))
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; 2 and one sentence on standard error for bad input."""
     given = parser().parse_args(arguments)
@@ -287,14 +293,17 @@ def main(arguments: list[str] | None = None) -> int:
             case "screens":
                 from gnomonic.workshop.screens import screens
 
+                _end_tidily()
                 return screens(HOME)
             case "bench":
                 from gnomonic.workshop.bench import bench
 
+                _end_tidily()
                 return bench(HOME)
             case "attack":
                 from gnomonic.workshop.attack.all import attack
 
+                _end_tidily()
                 ensure_postgres()
                 return attack(HOME, given.quick, given.hours, given.seed)
             case "doctor":

@@ -50,6 +50,22 @@ def test_the_list_is_paged_searched_and_plans_nothing(client, scope):
     assert gone.headers["location"] == "/?q=field+0" and "Field 03" not in client.get("/").text
 
 
+def test_signs_that_mean_something_to_a_database_are_looked_for_as_they_stand(client, scope):
+    job = single_jobs()[0]
+    for name in ("Bank 50 % off_set", "Bank 50 steps offset", "Back\\slash"):
+        jobs.create(scope, job.model_copy(update={"name": name}))
+    for words, found in (
+        ("%", 1),
+        ("off_set", 1),
+        ("\\", 1),
+        ("BANK 50", 2),
+        ("bank % _", 1),
+        ("b", 3),
+        ("Bank slash", 0),
+    ):
+        assert client.get("/", params={"q": words}).text.count('class="job"') == found, words
+
+
 def test_what_was_counted_on_another_day_or_by_other_rules_is_counted_anew(client, scope):
     job_id = jobs.create(scope, single_jobs()[0])
     client.get(f"/api/v1/jobs/{job_id}/summary")

@@ -189,9 +189,8 @@ def _load(connection: Connection, scope: Scope, job_id: str, query: Select[Any] 
 @lru_cache(maxsize=32)
 def _listing(words: int) -> Select[*tuple[Any, ...]]:
     """The query of a page of jobs whose name, or what hangs on them, has so many words; built once, it is run often."""
-    text_of = func.lower(JobRow.name + " " + JobRow.hung)
     own = JobRow.workspace == bindparam("workspace")
-    has = [func.strpos(text_of, bindparam(f"word{k}", type_=Text)) > 0 for k in range(words)]
+    has = [JobRow.sought.like(bindparam(f"word{k}", type_=Text), escape="\\") for k in range(words)]
     of_all = func.count().over() if words else select(func.count()).select_from(JobRow).where(own).scalar_subquery()
     # first which jobs stand on the page, by narrow rows; what the list shows only of those
     page = (
@@ -216,7 +215,8 @@ def listed(scope: Scope, search: str = "", first: int = 0, most: int | None = No
     """Jobs that have every word that is looked for, the last changed first: ``most`` of them from the ``first`` on."""
     if not search.isprintable():  # a NUL can't even be asked for
         return []
-    words = {f"word{k}": word for k, word in enumerate(search.lower().split())}
+    plain = search.lower().translate({ord(sign): f"\\{sign}" for sign in "\\%_"})
+    words = {f"word{k}": f"%{word}%" for k, word in enumerate(plain.split())}
     values = {"workspace": scope.workspace, "first": first, "most": most, **words}
     with scope.reading() as connection:
         return [Listed(*row) for row in connection.execute(_listing(len(words)), values)]

@@ -5,7 +5,18 @@ Every row belongs to a workspace.
 
 from datetime import datetime
 
-from sqlalchemy import BigInteger, ForeignKeyConstraint, Identity, Index, LargeBinary, SmallInteger, Text, false, func
+from sqlalchemy import (
+    BigInteger,
+    Computed,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    LargeBinary,
+    SmallInteger,
+    Text,
+    false,
+    func,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -14,7 +25,8 @@ class Base(DeclarativeBase):
 
 
 class JobRow(Base):
-    """A job and the version it stands at; what the list shows of it, as it was at one version; the version printed last; the last event from the field."""
+    """A job and the version it stands at; what the list shows of it, as it was at one version, and the words it is ``sought`` by;
+    the version printed last; the last event from the field."""
 
     __tablename__ = "jobs"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -26,6 +38,7 @@ class JobRow(Base):
     summary: Mapped[str | None] = mapped_column(Text)
     summary_of: Mapped[int | None]
     hung: Mapped[str] = mapped_column(Text, server_default="")
+    sought: Mapped[str] = mapped_column(Text, Computed("lower(name || ' ' || hung)", persisted=True))
     printed_id: Mapped[int | None]
     printed_at: Mapped[datetime | None]
     last_event: Mapped[int] = mapped_column(BigInteger, server_default="0")
