@@ -2,11 +2,15 @@
 
 import json
 from datetime import date
+from functools import lru_cache
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.templating import Jinja2Templates
+from jinja2 import Template
+from markupsafe import Markup
 
 from gnomonic.core.limits import MOST_A_PAGE
 from gnomonic.store import jobs
@@ -26,18 +30,11 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
     if page > 1 and not rows:
         return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
     page, count = max(page, 1), rows[0].of_all if rows else 0
-    cards = [_card(row) for row in rows]
-    more = page * MOST_A_PAGE < count
-    context: dict[str, Any] = {
-        "cards": cards,
-        "q": q,
-        "page": page,
-        "more": more,
-        "count": count,
-        "box": summary.BOX,
-        "size": MOST_A_PAGE,
-    }
-    return request.app.state.templates.TemplateResponse(request, "home.html", context)  # type: ignore[no-any-return]
+    templates: Jinja2Templates = request.app.state.templates
+    cards = _cards(templates.get_template("cards.html"), tuple(rows), q, date.today().isoformat())
+    shown, more = len(rows), page * MOST_A_PAGE < count
+    context = {"cards": cards, "shown": shown, "q": q, "page": page, "more": more, "count": count, "size": MOST_A_PAGE}
+    return templates.TemplateResponse(request, "home.html", context)
 
 
 @router.get("/api/v1/health")
@@ -47,11 +44,16 @@ def health(request: Request) -> dict[str, bool]:
     return {"database": True}
 
 
-def _card(row: jobs.Listed) -> dict[str, Any]:
+@lru_cache(maxsize=64)
+def _cards(template: Template, rows: tuple[jobs.Listed, ...], q: str, today: str) -> Markup:
+    """Jobs as the list shows them, written anew only where one of them is another."""
+    return Markup(template.render(cards=[_card(row, today) for row in rows], q=q, box=summary.BOX))
+
+
+def _card(row: jobs.Listed, today: str) -> dict[str, Any]:
     """A job as the list shows it; marks run out, so that what was counted on another day is counted anew."""
     kept = json.loads(row.summary) if row.summary else {}
-    fresh = row.fresh and kept["day"] == date.today().isoformat()
-    return {"id": row.job_id, "name": row.name, **kept, "fresh": fresh}
+    return {"id": row.job_id, "name": row.name, **kept, "fresh": row.fresh and kept["day"] == today}
 
 
 @router.get("/api/v1/jobs/{job_id}/summary")
