@@ -33,6 +33,17 @@ def test_no_more_plans_are_held_than_said():
     assert stored(job)[0] not in plans.held
 
 
+def test_of_long_jobs_fewer_are_held_and_the_last_one_always(monkeypatch):
+    plans, job = Plans(), single_jobs()[0]
+    size = plans.make("job", job).size
+    for most, left in ((3 * size, 3), (3 * size - 1, 2), (size - 1, 1)):
+        monkeypatch.setattr("gnomonic.web.plans.KEEP_POSTS", most)
+        for k in range(5):
+            planned = plans.of(f"job{k}", *stored(job.model_copy(update={"name": f"Job {most} {k}"})))
+        assert len(plans.held) == len(plans.memos) == left
+        assert list(plans.held.values())[-1] is planned and list(plans.memos)[-1] == "job4"
+
+
 def test_many_threads_get_the_same_answer():
     plans, job = Plans(), single_jobs()[1]
     seen = []

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, TypeVar
 
 from gnomonic.core.demand.animals import Book, Override, with_overrides
 from gnomonic.core.demand.system import systems
@@ -29,6 +29,8 @@ from gnomonic.web.draw.lanes import PARTS
 from gnomonic.web.draw.words import said
 
 KEEP = 64
+KEEP_POSTS = 20_000  # of all plans that are held together: some 11 KB a post
+Kind = TypeVar("Kind")
 WITH_EVENTS = "#"  # in the key of a stored job that has events from the field
 of_this_request: ContextVar[dict[str, tuple[Override, ...]]] = ContextVar("of_this_request")
 
@@ -81,6 +83,11 @@ class PlannedJob:
     kept: Kept = field(default_factory=dict)
     known: Known | None = None
 
+    @property
+    def size(self) -> int:
+        """How much it takes to hold it: its posts."""
+        return sum(len(made.posts) for made in self.plan.lines.values())
+
     def line(self, line_id: str = "") -> Planned:
         """One line, the first that is to be built when none is named.  Raises KeyError; BadInput for one that stands already."""
         fence = fence_of(self.job, line_id)
@@ -121,7 +128,7 @@ class PlannedJob:
 
 @dataclass(slots=True)
 class Plans:
-    """Plans by document hash; the last ``KEEP`` are held, and the work of each job's last plan is used again.
+    """Plans by document hash; the last ``KEEP`` are held, fewer of long ones, and the work of each job's last plan is used again.
 
     What is said of a plan also follows the workspace's rule book, read anew each time (``read_overrides``); posts as built come
     from the job's events (``read_known``).
@@ -130,7 +137,7 @@ class Plans:
     read_overrides: Callable[[], tuple[Override, ...]] = tuple
     read_known: Callable[[str], Known] = nothing_known
     held: OrderedDict[str, PlannedJob] = field(default_factory=OrderedDict)
-    memos: OrderedDict[str, tuple[PlanMemo, Kept]] = field(default_factory=OrderedDict)
+    memos: OrderedDict[str, tuple[PlanMemo, Kept, int]] = field(default_factory=OrderedDict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
     def known(self, digest: str, names: str = "") -> PlannedJob | None:
@@ -191,21 +198,26 @@ class Plans:
     def make(self, job_id: str, job: Job, names_of: NamesOf | None = None, known: Known | None = None) -> PlannedJob:
         """Plan a job without keeping it."""
         with self.lock:
-            memo, kept = self.memos.pop(job_id) if job_id in self.memos else (PlanMemo(), {})
-        made = plan(job, memo, names_of, known)
+            memo, kept, _ = self.memos.pop(job_id) if job_id in self.memos else (PlanMemo(), {}, 0)
+        made = PlannedJob(job, plan(job, memo, names_of, known), self.book(), date.today(), kept=kept, known=known)
         with self.lock:
-            self.memos[job_id] = (memo, kept)
-            while len(self.memos) > KEEP:
-                self.memos.popitem(last=False)
-        return PlannedJob(job, made, self.book(), date.today(), kept=kept, known=known)
+            self.memos[job_id] = (memo, kept, made.size)
+            _let_go(self.memos, lambda row: row[2])
+        return made
 
     def keep(self, digest: str, planned: PlannedJob, names: str = "") -> PlannedJob:
         """Hold a plan under its document's hash and what its posts are called."""
         with self.lock:
             self.held[self.key(digest + names)] = planned
-            while len(self.held) > KEEP:
-                self.held.popitem(last=False)
+            _let_go(self.held, lambda held: held.size)
         return planned
+
+
+def _let_go(kept: OrderedDict[str, Kind], size_of: Callable[[Kind], int]) -> None:
+    """Let the oldest go until what is kept is neither too many nor too long; the last one stays."""
+    size = sum(map(size_of, kept.values()))
+    while len(kept) > 1 and (len(kept) > KEEP or size > KEEP_POSTS):
+        size -= size_of(kept.popitem(last=False)[1])
 
 
 def decision_words() -> dict[str, Any]:
