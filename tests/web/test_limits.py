@@ -9,7 +9,7 @@ from places import demo_fences
 from sqlalchemy import text
 
 from gnomonic.core import limits
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.course import course
 from gnomonic.core.job.document import Job
@@ -29,10 +29,11 @@ from gnomonic.formats.zipped import members
 from gnomonic.standins.rover import Manners
 from gnomonic.store import events, jobs, walks
 from gnomonic.store.scope import DatabaseAway
+from gnomonic.web import plans
 from gnomonic.web.app import create_app
 from gnomonic.web.guard import ROUND_A_FILE
 from gnomonic.web.stand.log import read_events
-from gnomonic.web.walk import receiver, recorder
+from gnomonic.web.walk import marking, receiver, recorder
 from gnomonic.web.walk.recorder import Hub
 
 
@@ -259,6 +260,62 @@ def many_cells(door):
     door.refuses("cells round the line; more than 16,000,000 are not read", lambda: drape("g.tif", body, course(line), Frame(), {"crs": "local"}))  # fmt: skip
 
 
+def drawn_by_hand(door):
+    for count, status in ((limits.MOST_DRAWN, 201), (limits.MOST_DRAWN + 1, 422)):
+        body = {"name": "drawn", "points": [[k * 0.5, 0.0] for k in range(count)]}
+        assert door.client.post("/api/v1/jobs", json=body).status_code == status
+
+
+def edited(door, edit):
+    job = jobs.create(door.scope, single_jobs()[0])
+    return door.client.post(
+        f"/api/v1/jobs/{job}/edits", json={"base": jobs.load(door.scope, job).version, "edit": edit}
+    )
+
+
+def an_outline(door):
+    for count, status in ((limits.MOST_OUTLINE, 200), (limits.MOST_OUTLINE + 1, 422)):
+        shape = [[k * 0.01, 2.0] for k in range(count)]
+        assert edited(door, {"do": "add_found", "kind": "rock", "shape": shape}).status_code == status
+
+
+def heights_at_once(door):
+    refused = edited(door, {"do": "set_heights", "heights_m": [0.0] * (limits.MOST_HEIGHTS + 1)})
+    assert refused.status_code == 422 and f"at most {limits.MOST_HEIGHTS} items" in refused.json()["detail"]
+
+
+def looked_for(door):
+    most = limits.MOST_SEARCHED
+    assert [door.client.get("/", params={"q": "x" * n}).status_code for n in (most, most + 1)] == [200, 422]
+
+
+def a_key(door):
+    job = jobs.create(door.scope, single_jobs()[0])
+    for long, status in ((limits.MOST_KEY, 200), (limits.MOST_KEY + 1, 422)):
+        body = {"base": jobs.load(door.scope, job).version, "edit": {"do": "rename", "name": f"by a key of {long}"}}
+        asked = {"Idempotency-Key": "k" * long}
+        assert door.client.post(f"/api/v1/jobs/{job}/edits", json=body, headers=asked).status_code == status
+
+
+def a_desk(door):
+    class Endless:
+        def read1(self, most):
+            return b" " * most
+
+    with pytest.raises(Away, match="longer than 5 MB: nothing was changed"):
+        marking.whole(Endless())
+
+
+def held_posts(door):
+    assert plans.MOST_HELD_POSTS == limits.MOST_HELD_POSTS
+    held, job = plans.Plans(), single_jobs()[0]
+    size = held.make("a", job).size
+    door.small(plans, "MOST_HELD_POSTS", 2 * size)
+    for k in range(3):
+        held.keep(str(k), held.make(str(k), job))
+    assert [key.split(" ")[0] for key in held.held] == ["1", "2"]
+
+
 GATE = {"opening_m": 1.0}
 SHOWN = {
     "a measured file, also unpacked": over_a_file(lambda: b"<" + b" " * limits.MOST_FILE_BYTES, "a.gpx", "more than 40 MB is not taken"),
@@ -287,6 +344,9 @@ SHOWN = {
     "gates of a line": too_many("gates", lambda k: {"id": f"g{k}", "at_m": k * 3.0, **GATE}, limits.MOST_GATES),
     "posts put by hand on a line": too_many("posts", lambda k: {"at_m": k * 1.0}, limits.MOST_FORCED),
     "found things of a job": too_many("found", lambda k: {"id": f"f{k}", "kind": "rock", "from_m": 1.0, "to_m": 2.0}, limits.MOST_FOUND),
+    "points of a line drawn by hand": drawn_by_hand,
+    "places of the outline of a found thing, or of a mark": an_outline,
+    "heights given to a line at once": heights_at_once,
     "events of a job": events_of_a_job,
     "events sent at once": lambda door: door.refuses("more than 500", lambda: read_events([{}] * 501)),
     "walks of a workspace": walks_of_a_workspace,
@@ -294,6 +354,10 @@ SHOWN = {
     "fixes of a walk": fixes_of_a_walk,
     "items of a workspace's own": own_items,
     "jobs on one page of the list": jobs_a_page,
+    "what is looked for in the list": looked_for,
+    "the key of a change that may be asked for twice": a_key,
+    "what a marking desk answers": a_desk,
+    "posts of the plans one process holds (some 11 KB each)": held_posts,
     "waiting for the database": waiting,
     "one statement of the database": a_statement,
     "waiting for a job somebody else is changing": held_by_another,

@@ -37,7 +37,7 @@ def test_of_long_jobs_fewer_are_held_and_the_last_one_always(monkeypatch):
     plans, job = Plans(), single_jobs()[0]
     size = plans.make("job", job).size
     for most, left in ((3 * size, 3), (3 * size - 1, 2), (size - 1, 1)):
-        monkeypatch.setattr("gnomonic.web.plans.KEEP_POSTS", most)
+        monkeypatch.setattr("gnomonic.web.plans.MOST_HELD_POSTS", most)
         for k in range(5):
             planned = plans.of(f"job{k}", *stored(job.model_copy(update={"name": f"Job {most} {k}"})))
         assert len(plans.held) == len(plans.memos) == left

@@ -51,6 +51,13 @@ MOST_FIXES = 400_000
 MOST_A_PAGE = 24
 MOST_OWN_ITEMS = 5000
 MOST_JSON_DEPTH = 60
+MOST_DRAWN = 5000
+MOST_OUTLINE = 2000
+MOST_HEIGHTS = 60_000
+MOST_SEARCHED = 80
+MOST_KEY = 80
+MOST_DESK_BYTES = 5 * MB
+MOST_HELD_POSTS = 20_000
 READING_S = 20.0
 READING_BYTES = 400 * MB
 DATABASE_S = 4.0
@@ -85,6 +92,9 @@ TABLE: tuple[Limit, ...] = (
     Limit("gates of a line", MOST_GATES, "gates", _SENTENCE),
     Limit("posts put by hand on a line", MOST_FORCED, "posts", _SENTENCE),
     Limit("found things of a job", MOST_FOUND, "things", _SENTENCE),
+    Limit("points of a line drawn by hand", MOST_DRAWN, "points", "refused (422)"),
+    Limit("places of the outline of a found thing, or of a mark", MOST_OUTLINE, "places", "refused (422)"),
+    Limit("heights given to a line at once", MOST_HEIGHTS, "heights", "refused (422)"),
     Limit("events of a job", MOST_EVENTS, "events", _SENTENCE),
     Limit("events sent at once", MOST_EVENTS_AT_ONCE, "events", _SENTENCE),
     Limit("walks of a workspace", MOST_WALKS, "walks", "a new one is refused until one is removed"),
@@ -92,6 +102,15 @@ TABLE: tuple[Limit, ...] = (
     Limit("fixes of a walk", MOST_FIXES, "fixes", "recording pauses"),
     Limit("items of a workspace's own", MOST_OWN_ITEMS, "items", _SENTENCE),
     Limit("jobs on one page of the list", MOST_A_PAGE, "jobs", "the next page"),
+    Limit("what is looked for in the list", MOST_SEARCHED, "characters", "refused (422)"),
+    Limit("the key of a change that may be asked for twice", MOST_KEY, "characters", "refused (422)"),
+    Limit("what a marking desk answers", MOST_DESK_BYTES, "MB", "not read (503), nothing changed"),
+    Limit(
+        "posts of the plans one process holds (some 11 KB each)",
+        MOST_HELD_POSTS,
+        "posts",
+        "the plan not looked at longest goes, and is made anew",
+    ),
     Limit("waiting for the database", DATABASE_S, "s", "the page says it does not answer (503)"),
     Limit("one statement of the database", STATEMENT_S, "s", "ended (503)"),
     Limit("waiting for a job somebody else is changing", LOCK_S, "s", "said to be (503), nothing saved"),

@@ -12,6 +12,7 @@ from fastapi.responses import Response
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import fence_of
+from gnomonic.core.limits import MOST_KEY
 from gnomonic.core.say import Say
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.unchanged import too_short, unchanged
@@ -37,7 +38,6 @@ def file_out(body: bytes, media: str, name: str, ending: str) -> Response:
     return Response(body, media_type=media, headers={"Content-Disposition": f'attachment; filename="{stem}{ending}"'})
 
 
-MOST_KEY = 80
 Station = Annotated[float, Query(ge=-1e6, le=1e6, allow_inf_nan=False)]
 
 

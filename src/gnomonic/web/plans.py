@@ -17,6 +17,7 @@ from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.job.reading import read_job
+from gnomonic.core.limits import MOST_HELD_POSTS
 from gnomonic.core.log.events import Known
 from gnomonic.core.plan.identity import Names, carried, in_order, named
 from gnomonic.core.plan.model import JobPlan, Plan
@@ -29,7 +30,6 @@ from gnomonic.web.draw.lanes import PARTS
 from gnomonic.web.draw.words import said
 
 KEEP = 64
-KEEP_POSTS = 20_000  # of all plans that are held together: some 11 KB a post
 Kind = TypeVar("Kind")
 WITH_EVENTS = "#"  # in the key of a stored job that has events from the field
 of_this_request: ContextVar[dict[str, tuple[Override, ...]]] = ContextVar("of_this_request")
@@ -216,7 +216,7 @@ class Plans:
 def _let_go(kept: OrderedDict[str, Kind], size_of: Callable[[Kind], int]) -> None:
     """Let the oldest go until what is kept is neither too many nor too long; the last one stays."""
     size = sum(map(size_of, kept.values()))
-    while len(kept) > 1 and (len(kept) > KEEP or size > KEEP_POSTS):
+    while len(kept) > 1 and (len(kept) > KEEP or size > MOST_HELD_POSTS):
         size -= size_of(kept.popitem(last=False)[1])
 
 

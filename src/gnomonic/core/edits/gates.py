@@ -15,6 +15,7 @@ from gnomonic.core.ground.found import on_line
 from gnomonic.core.job.document import Job, Line
 from gnomonic.core.job.fence import Fence, changed, fence_of
 from gnomonic.core.job.parts import Crossing, Gate
+from gnomonic.core.limits import MOST_NAME
 from gnomonic.core.plan.crossings import NEAR_M, waters
 from gnomonic.core.plan.gates import kind_of
 from gnomonic.core.plan.line import section_of as barrier_of
@@ -26,7 +27,7 @@ Key = Annotated[str, Field(max_length=24)]
 class GateWords(Command):
     """What may be said of a gate; what is left out stays."""
 
-    name: Annotated[str, Field(max_length=120)] | None = None
+    name: Annotated[str, Field(max_length=MOST_NAME)] | None = None
     kind: Key | None = None
     leaf_m: float | None = None
     measured: bool | None = None

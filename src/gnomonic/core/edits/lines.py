@@ -15,11 +15,12 @@ from gnomonic.core.ground.joined import SAME_M, end_station, nearest_station, ve
 from gnomonic.core.job.document import End, Job, Join, Line
 from gnomonic.core.job.fence import Fence, checked, fence_of, stationed
 from gnomonic.core.job.parts import PLAIN_TEXT, Found, Gate, MeasuredLine, Point, Stretch
+from gnomonic.core.limits import MOST_NAME
 from gnomonic.core.plan.gates import span_m
 from gnomonic.core.plan.line import section_of
 from gnomonic.core.say import Say, Values
 
-NAMED = Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)
+NAMED = Field(min_length=1, max_length=MOST_NAME, pattern=PLAIN_TEXT)
 
 
 class Rename(Command):

@@ -13,10 +13,12 @@ from gnomonic.core.ground import mend
 from gnomonic.core.ground.booked import booked_line
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.found import kind_of
+from gnomonic.core.ground.marking import astray_m
 from gnomonic.core.job.document import Join
 from gnomonic.core.job.fence import Fence, changed, fences, stationed
 from gnomonic.core.job.parts import ForcedPost, Found, Marking, MeasuredLine, Stretch
 from gnomonic.core.job.parts import Place as MapPlace
+from gnomonic.core.limits import MOST_BOOK_CHARACTERS, MOST_HEIGHTS, MOST_NAME, MOST_OUTLINE
 from gnomonic.core.record import Record
 from gnomonic.core.say import Say, together
 
@@ -81,7 +83,7 @@ class SetHeights(Command):
     """A column of heights, from a point on."""
 
     do: Literal["set_heights"]
-    heights_m: Annotated[tuple[Height, ...], Field(min_length=1, max_length=20_000)]
+    heights_m: Annotated[tuple[Height, ...], Field(min_length=1, max_length=MOST_HEIGHTS)]
     first: Index = 0
 
 
@@ -89,17 +91,17 @@ class Drape(Command):
     """Heights from a grid, at rising stations that hold every point's own."""
 
     do: Literal["drape"]
-    stations_m: Annotated[tuple[Station, ...], Field(min_length=2, max_length=60_000)]
-    heights_m: Annotated[tuple[Height, ...], Field(min_length=2, max_length=60_000)]
+    stations_m: Annotated[tuple[Station, ...], Field(min_length=2, max_length=MOST_HEIGHTS)]
+    heights_m: Annotated[tuple[Height, ...], Field(min_length=2, max_length=MOST_HEIGHTS)]
     cell_m: Annotated[float, Field(gt=0, le=1e5)]
-    file: str = Field("", max_length=120)
+    file: str = Field("", max_length=MOST_NAME)
 
 
 class WriteBook(Command):
     """Read the field book anew: its text, the unit of bare numbers, and whether the misclosure is spread."""
 
     do: Literal["write_book"]
-    text: str = Field(max_length=200_000)
+    text: str = Field(max_length=MOST_BOOK_CHARACTERS)
     unit: Literal["", "m", "ft"] = ""
     adjust: Literal["none", "compass"] = "none"
     lose: bool = False
@@ -110,10 +112,10 @@ class AddFound(Command):
 
     do: Literal["add_found"]
     kind: str = Field(max_length=24)
-    name: str = Field("", max_length=120)
+    name: str = Field("", max_length=MOST_NAME)
     from_m: Station | None = None
     to_m: Station | None = None
-    shape: Annotated[tuple[MapPlace, ...], Field(max_length=2000)] = ()
+    shape: Annotated[tuple[MapPlace, ...], Field(max_length=MOST_OUTLINE)] = ()
     zone_m: float | None = None
     side: Literal["", "left", "right"] = ""
     count: int | None = None
@@ -139,8 +141,8 @@ class AskMarking(Command):
 class Mark(Record):
     """A buried service as marked: a shape on the map and its tolerance each side."""
 
-    name: str = Field(max_length=120)
-    shape: Annotated[tuple[MapPlace, ...], Field(min_length=1, max_length=2000)]
+    name: str = Field(max_length=MOST_NAME)
+    shape: Annotated[tuple[MapPlace, ...], Field(min_length=1, max_length=MOST_OUTLINE)]
     zone_m: Annotated[float, Field(ge=0, le=100)]
 
 
@@ -219,6 +221,12 @@ def apply_to_line(fence: Fence, edit: LineEdit) -> Fence:
                 raise BadInput("ticket", f"this job did not ask for marks under ticket {ticket}")
             if (state == "marked") != bool(marks):
                 raise BadInput("marks", "an answer is either clear, without marks, or marked, with one at least")
+            for mark in marks:
+                if far_m := astray_m(fence.marking, mark.shape):
+                    raise BadInput(
+                        "marks",
+                        Say("{name} is marked {far} from the lines", {"name": mark.name, "far": (far_m, "station")}),
+                    )
             taken = {**fence.marking.model_dump(), "state": state, "expires_on": expires}
             services = [
                 Found.model_validate({**m.model_dump(), "kind": "service", "id": f"m{k}", "ticket": ticket})

@@ -3,6 +3,7 @@
 The call to the marking service is always the fencer's own; this keeps its state beside the line.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
@@ -15,6 +16,7 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job.parts import Marking
 
+BELIEVED_M = 1000.0  # a mark further off than that is of another place, or its coordinates are of another frame
 State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
 
 
@@ -45,6 +47,13 @@ def covered(marking: Marking, course: Course) -> bool:
     """Whether the line still lies within the ground that was asked about."""
     asked = shapely.MultiLineString(marking.routes).buffer(marking.reach_m)
     return bool(asked.covers(shapely.LineString(np.column_stack([course.east_m, course.north_m]))))
+
+
+def astray_m(marking: Marking, shape: Sequence[tuple[float, float]]) -> float:
+    """How far a mark (m east, m north) lies from what was asked about, where that is further than any answer to it can be; else 0."""
+    places = shapely.LineString(shape) if len(shape) > 1 else shapely.Point(shape[0])
+    far = float(shapely.MultiLineString(marking.routes).distance(places))
+    return far if far > BELIEVED_M else 0.0
 
 
 def may_dig(state: State) -> bool:

@@ -34,7 +34,7 @@ from gnomonic.core.job.parts import (
     Standing,
     Stretch,
 )
-from gnomonic.core.limits import MOST_FORCED, MOST_FOUND, MOST_GATES, MOST_LINES
+from gnomonic.core.limits import MOST_FORCED, MOST_FOUND, MOST_GATES, MOST_LINES, MOST_NAME
 
 LineId = Annotated[str, Field(pattern=r"^[A-Z]{1,3}$")]
 End = Literal["start", "end"]
@@ -51,7 +51,7 @@ class Line(Part):
     """
 
     id: LineId
-    name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
+    name: Annotated[str, Field(min_length=1, max_length=MOST_NAME, pattern=PLAIN_TEXT)]
     measured: MeasuredLine
     standing: Literal["permanent", "temporary", "there"] = "permanent"
     until: date | None = None
@@ -114,7 +114,7 @@ class Job(Part):
     (``pull/data/climates.toml``)."""
 
     format: Literal["gnomonic-job/2"] = "gnomonic-job/2"
-    name: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
+    name: Annotated[str, Field(min_length=1, max_length=MOST_NAME, pattern=PLAIN_TEXT)]
     frame: Frame = Frame()
     lines: Annotated[tuple[Line, ...], Field(min_length=1)]
     joins: tuple[Join, ...] = ()

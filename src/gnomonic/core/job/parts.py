@@ -8,12 +8,13 @@ from pydantic import ConfigDict, Field, model_validator
 
 from gnomonic.core.fabric.fabrics import Fabric
 from gnomonic.core.job.decided import decision_rules
+from gnomonic.core.limits import MOST_BOOK_CHARACTERS, MOST_NAME, MOST_OUTLINE
 from gnomonic.core.record import Record
 
 Metres = Annotated[float, Field(allow_inf_nan=False, ge=-1e7, le=1e7)]
 Span = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
 PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"  # no control characters
-Name = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
+Name = Annotated[str, Field(max_length=MOST_NAME, pattern=PLAIN_TEXT)]
 
 
 class Part(Record):
@@ -73,7 +74,7 @@ class FieldBook(Part):
     origin lies on the job's ground.
     """
 
-    text: Annotated[str, Field(max_length=200_000, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
+    text: Annotated[str, Field(max_length=MOST_BOOK_CHARACTERS, pattern=r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")]
     unit: Literal["", "m", "ft"] = ""
     adjust: Literal["none", "compass"] = "none"
     mended: bool = False
@@ -142,7 +143,7 @@ class SharedPost(Part):
     """An end of the line that stands on a post of a fence outside the job, named ``of``: it is there already."""
 
     at: Literal["start", "end"]
-    of: Annotated[str, Field(min_length=1, max_length=120, pattern=PLAIN_TEXT)]
+    of: Annotated[str, Field(min_length=1, max_length=MOST_NAME, pattern=PLAIN_TEXT)]
 
 
 class Decisions(Part):
@@ -407,7 +408,7 @@ class Found(Part):
     name: Name = ""
     from_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
     to_m: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    shape: Annotated[tuple[Place, ...], Field(max_length=2000)] = ()
+    shape: Annotated[tuple[Place, ...], Field(max_length=MOST_OUTLINE)] = ()
     zone_m: Annotated[float, Field(ge=0, le=100)] | None = None
     side: Literal["", "left", "right"] = ""
     count: Annotated[int, Field(ge=0, le=100_000)] | None = None

@@ -12,14 +12,13 @@ from fastapi.templating import Jinja2Templates
 from jinja2 import Template
 from markupsafe import Markup
 
-from gnomonic.core.limits import MOST_A_PAGE
+from gnomonic.core.limits import MOST_A_PAGE, MOST_SEARCHED
 from gnomonic.store import jobs
 from gnomonic.web.home import sample, summary
 from gnomonic.web.parts import planned_job
 
 router = APIRouter()
 MOST_PAGES = 10**6
-MOST_SEARCHED = 80
 
 
 @router.get("/", include_in_schema=False)
@@ -33,7 +32,16 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
     templates: Jinja2Templates = request.app.state.templates
     cards = _cards(templates.get_template("cards.html"), tuple(rows), q, date.today().isoformat())
     shown, more = len(rows), page * MOST_A_PAGE < count
-    context = {"cards": cards, "shown": shown, "q": q, "page": page, "more": more, "count": count, "size": MOST_A_PAGE}
+    context = {
+        "cards": cards,
+        "shown": shown,
+        "q": q,
+        "page": page,
+        "more": more,
+        "count": count,
+        "size": MOST_A_PAGE,
+        "searched": MOST_SEARCHED,
+    }
     return templates.TemplateResponse(request, "home.html", context)
 
 

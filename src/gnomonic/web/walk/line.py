@@ -21,7 +21,7 @@ from gnomonic.core.ground.measuring import methods
 from gnomonic.core.ground.mend import with_points
 from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Place, Point, Source
-from gnomonic.core.limits import MOST_GRID_BYTES
+from gnomonic.core.limits import MOST_BOOK_CHARACTERS, MOST_DRAWN, MOST_GRID_BYTES, MOST_NAME
 from gnomonic.core.plan.road import plan
 from gnomonic.core.say import Say
 from gnomonic.core.tell.walk_list import figures, walk_list
@@ -37,7 +37,6 @@ from gnomonic.web.plans import Planned
 from gnomonic.web.problems import a_file
 
 router = APIRouter()
-MOST_DRAWN = 5000
 
 
 @router.get("/jobs/{job_id}/walk", include_in_schema=False)
@@ -150,7 +149,7 @@ def reduced_json(reduced: Reduced) -> dict[str, Any]:
 
 
 @router.post("/api/v1/book")
-def read(text: Annotated[str, Body(max_length=200_000)], unit: Annotated[str, Body()] = "") -> Response:
+def read(text: Annotated[str, Body(max_length=MOST_BOOK_CHARACTERS)], unit: Annotated[str, Body()] = "") -> Response:
     """Read a field book without saving it: what each line was understood as, and how it closes."""
     return JSONResponse(reduced_json(reduce_book(text, unit if unit in ("m", "ft") else None)))
 
@@ -210,7 +209,7 @@ def drawn_onto(
     request: Request,
     job_id: str,
     base: Annotated[int, Body()],
-    name: Annotated[str, Body(max_length=120)],
+    name: Annotated[str, Body(max_length=MOST_NAME)],
     points: Annotated[list[Place], Body(min_length=2, max_length=MOST_DRAWN)],
     closed: Annotated[bool, Body()] = False,
     joins: Annotated[list[dict[str, Any]], Body(max_length=2)] = [],  # noqa: B006
@@ -245,7 +244,7 @@ def drawn_onto(
 @router.post("/api/v1/jobs", status_code=201)
 def drawn(
     request: Request,
-    name: Annotated[str, Body(max_length=120)],
+    name: Annotated[str, Body(max_length=MOST_NAME)],
     points: Annotated[list[Place], Body(min_length=2, max_length=MOST_DRAWN)],
     closed: Annotated[bool, Body()] = False,
 ) -> Response:

@@ -3,10 +3,12 @@
 import json
 import os
 import threading
+import time
 import urllib.error
 import urllib.request
 from dataclasses import dataclass, field
 from datetime import date
+from http.client import HTTPException, HTTPResponse
 from pathlib import Path
 from typing import Annotated, Any
 from urllib.parse import quote
@@ -15,11 +17,14 @@ import numpy as np
 from fastapi import APIRouter, Body, Request
 from fastapi.responses import JSONResponse, Response
 
+from gnomonic.core.edits.all import read_edit
 from gnomonic.core.edits.measured import route_of
-from gnomonic.core.errors import Away, BadInput
+from gnomonic.core.errors import Away, BadInput, NoPlan
 from gnomonic.core.ground.marking import may_dig, state_of, white_lining
 from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job.fence import Fence, fences
+from gnomonic.core.limits import MB, MOST_DESK_BYTES
+from gnomonic.core.plain_json import read_json
 from gnomonic.core.plan.model import hand_dug
 from gnomonic.core.units import System
 from gnomonic.formats.frame import to_local, to_world
@@ -40,7 +45,8 @@ from gnomonic.web.plans import Planned
 
 router = APIRouter()
 PATIENCE_S = 10
-MOST_ANSWER = 5_000_000
+UNCHANGED = "nothing was changed"
+UNREAD = f"the marking desk's answer can't be read: {UNCHANGED}"
 
 
 @dataclass(slots=True)
@@ -78,17 +84,34 @@ class Desk:
         asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
         try:
             with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
-                found = json.loads(reply.read(MOST_ANSWER))
+                found = read_json(whole(reply))
         except urllib.error.HTTPError as error:
             error.close()
             if error.code == 404:
                 raise BadInput("ticket", "the marking desk does not know this ticket: ask again") from None
-            raise Away("desk", f"the marking desk refused the request (status {error.code})") from None
-        except (OSError, ValueError):
-            raise Away("desk", "the marking desk does not answer: nothing was changed; try again, or call it") from None
+            raise Away("desk", f"the marking desk refused the request (status {error.code}): {UNCHANGED}") from None
+        except HTTPException:
+            raise Away("desk", f"what answers there is no marking desk: {UNCHANGED}") from None
+        except OSError:
+            raise Away("desk", f"the marking desk does not answer: {UNCHANGED}; try again, or call it") from None
+        except BadInput:
+            raise Away("desk", UNREAD) from None
         if not isinstance(found, dict):
-            raise Away("desk", "the marking desk's answer can't be read: nothing was changed")
+            raise Away("desk", UNREAD)
         return found
+
+
+def whole(reply: HTTPResponse) -> bytes:
+    """All of an answer, if it is no longer than is taken and comes in time.  Raises Away."""
+    until, parts, size = time.monotonic() + PATIENCE_S, [], 0
+    while part := reply.read1(65536):
+        parts.append(part)
+        size += len(part)
+        if size > MOST_DESK_BYTES:
+            raise Away("desk", f"the marking desk's answer is longer than {MOST_DESK_BYTES / MB:g} MB: {UNCHANGED}")
+        if time.monotonic() > until:
+            raise Away("desk", f"the marking desk does not finish its answer: {UNCHANGED}")
+    return b"".join(parts)
 
 
 def _corners(planned: Planned) -> list[float]:
@@ -163,9 +186,10 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
     def filed() -> tuple[dict[str, Any], str]:
         reply = request.app.state.desk.call("/tickets", body)
         try:
-            made = edit(str(reply["ticket"]), str(reply["wait_until"]))
-        except KeyError:
-            raise Away("desk", "the marking desk's answer can't be read: nothing was changed") from None
+            made = edit(reply["ticket"], reply["wait_until"])
+            read_edit(made)
+        except (KeyError, BadInput):
+            raise Away("desk", UNREAD) from None
         return made, f"asked under ticket {made['ticket']}"
 
     return change_job(request, job_id, base, edit("not filed yet", today), outside=filed)
@@ -200,6 +224,11 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
             "marks": marks,
         }
     except (KeyError, TypeError, ValueError):
-        raise Away("desk", "the marking desk's answer can't be read: nothing was changed") from None
+        raise Away("desk", UNREAD) from None
     count = f"{len(marks)} service{'' if len(marks) == 1 else 's'} marked" if marks else "clear"
-    return change_job(request, job_id, base, edit, words=count)
+    try:
+        return change_job(request, job_id, base, edit, words=count)
+    except NoPlan:
+        raise
+    except BadInput as error:
+        raise Away("desk", f"the marking desk's answer can't be used ({error.sentence}): {UNCHANGED}") from None

@@ -13,7 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.found import found_kinds
-from gnomonic.core.limits import MOST_A_PAGE, MOST_WALKS
+from gnomonic.core.limits import MOST_A_PAGE, MOST_NAME, MOST_WALKS
 from gnomonic.formats.raw import plain
 from gnomonic.formats.reading import whole
 from gnomonic.standins.rover import Manners
@@ -130,7 +130,7 @@ def mark(
     request: Request,
     walk_id: str,
     kind: Annotated[str, Body()],
-    name: Annotated[str, Body(max_length=120)] = "",
+    name: Annotated[str, Body(max_length=MOST_NAME)] = "",
     seconds: Annotated[float, Body()] = 5.0,
 ) -> Response:
     """Average where the walker stands, and name it."""

@@ -1,5 +1,6 @@
 """``gnomonic attack``: the long forms of the attacks, in one table."""
 
+import logging
 import resource
 import shutil
 import time
@@ -71,6 +72,10 @@ def _kills(count: int, seed: int, root: Path) -> Row:
 def attack(home: Path, quick: bool, hours: float, seed: int) -> int:
     """Run every attack, the long forms for so many hours with a new seed each time; 1 where anything was wrong."""
     root = home / "var" / "attack"
+    root.mkdir(parents=True, exist_ok=True)
+    logging.basicConfig(
+        filename=root / "log"
+    )  # what the readers' guard alone held against, for whoever wants to see it
     rows: list[Row] = []
     until = time.monotonic() + hours * 3600
     while True:
