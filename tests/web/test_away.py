@@ -236,7 +236,7 @@ def far_client():
 )  # fmt: skip
 def test_bodies_are_refused_while_they_stream(far_client, path, size):
     """By what the header says, before a byte is read; and where it says nothing, as soon as the limit is passed."""
-    assert most_bytes(path) == size - 1
+    assert sum(most_bytes(path)) == size - 1
     said = far_client.post(path, headers={"Content-Length": str(size), "Content-Type": "application/json"}, content=b"")
     assert said.status_code == 413 and said.headers["content-security-policy"]
     taken = 0

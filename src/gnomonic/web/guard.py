@@ -34,21 +34,21 @@ HEADERS = [
     (b"referrer-policy", b"same-origin"),
 ]
 ROUND_A_FILE = MB // 2  # what a form puts round its file
-# where a body may be longer than a form or the JSON of a request
+# where a body may be longer than a form or the JSON of a request, and what may be round it
 LARGER = (
-    (re.compile(r"/bring-in"), MOST_FILE_BYTES + ROUND_A_FILE),
-    (re.compile(r"/api/v1/jobs/[^/]+/grid"), MOST_GRID_BYTES + ROUND_A_FILE),
-    (re.compile(r"/catalog"), MOST_CATALOG_BYTES + ROUND_A_FILE),
-    (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES),
-    (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES),
+    (re.compile(r"/bring-in"), MOST_FILE_BYTES, ROUND_A_FILE),
+    (re.compile(r"/api/v1/jobs/[^/]+/grid"), MOST_GRID_BYTES, ROUND_A_FILE),
+    (re.compile(r"/catalog"), MOST_CATALOG_BYTES, ROUND_A_FILE),
+    (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES, 0),
+    (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES, 0),
 )
 OURS = "something went wrong in Gnomonic itself: look whether what you did is there before you do it again; the log says more"
 
 
-def most_bytes(path: str) -> int:
-    """How long the body of a request may be."""
-    found = next((most for way, most in LARGER if way.fullmatch(path)), None)
-    return found or (MOST_JSON_BYTES if path.startswith("/api/") else MOST_FORM_BYTES)
+def most_bytes(path: str) -> tuple[int, int]:
+    """How long what is sent in a request may be, and what may be round it."""
+    found = next(((most, round_it) for way, most, round_it in LARGER if way.fullmatch(path)), None)
+    return found or (MOST_JSON_BYTES if path.startswith("/api/") else MOST_FORM_BYTES, 0)
 
 
 def too_long(most: int) -> str:
@@ -94,11 +94,11 @@ class Guard:
         origin = headers.get(b"origin")
         if origin is not None and origin.split(b"://", 1)[-1] != headers.get(b"host"):
             return problem(request, 403, "this request came from another site's page and was refused"), receive
-        most = most_bytes(scope["path"])
+        most, round_it = most_bytes(scope["path"])
         said = headers.get(b"content-length", b"")
-        if said.isdigit() and (len(said) > 12 or int(said) > most):
+        if said.isdigit() and (len(said) > 12 or int(said) > most + round_it):
             return problem(request, 413, too_long(most)), receive
-        limited = _Limited(receive, most)
+        limited = _Limited(receive, most, round_it)
         if not scope["path"].startswith("/api/") or headers.get(b"content-type", b"").startswith(b"multipart/"):
             return None, limited.receive
         try:
@@ -115,8 +115,8 @@ class Guard:
 class _Limited:
     """A body that is counted as it comes.  Raises HTTPException (413) beyond its limit."""
 
-    def __init__(self, receive: Receive, most: int) -> None:
-        self.wait, self.left, self.most = receive, most, most
+    def __init__(self, receive: Receive, most: int, round_it: int) -> None:
+        self.wait, self.left, self.most = receive, most + round_it, most
 
     async def receive(self) -> Message:
         """The next part."""

@@ -1,6 +1,7 @@
 """One shape of error (RFC 9457): a problem document for the API, a page for people."""
 
 from typing import Any
+from urllib.parse import urlsplit, urlunsplit
 
 from fastapi import Request
 from fastapi.responses import JSONResponse, Response
@@ -53,6 +54,16 @@ def a_file(*media: str) -> dict[str, Any]:
     return {"responses": {**pages, 200: file}, "response_class": Response}
 
 
+def _came_from(request: Request) -> str:
+    """The page of ours that led here, or the list of jobs."""
+    try:
+        page = urlsplit(request.headers.get("referer", ""))
+    except ValueError:
+        return "/"
+    ours = page.netloc == request.headers.get("host") and page.path.startswith("/") and not page.path.startswith("//")
+    return urlunsplit(("", "", page.path, page.query, "")) if ours else "/"
+
+
 def problem(
     request: Request,
     status: int,
@@ -82,7 +93,7 @@ def problem(
         "kind": kind,
         "field": field,
         "asked": request.method in ("GET", "HEAD"),
-        "path": request.url.path,
+        "back": _came_from(request),
     }
     response: Response = request.app.state.templates.TemplateResponse(
         request, "problem.html", context, status_code=status, headers=more
