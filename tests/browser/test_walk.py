@@ -207,6 +207,7 @@ def test_a_walk_with_the_practice_rover(page, server):
     page.fill("#name", "yard corner")
     page.locator("[data-kind=corner]").click()
     expect(page.locator("#marks")).to_contain_text("1 yard corner")
+    expect(page.locator("[data-kind=corner]")).to_be_enabled()
     page.locator("#quality").click()
     page.keyboard.press("3")
     expect(page.locator("#marks")).to_contain_text("2 Rock")

@@ -310,6 +310,40 @@ def test_a_grid_whose_numbers_are_no_heights_is_asked_about():
     assert not taken.questions and taken.heights_m.max() == pytest.approx(12900 * 0.3048)
 
 
+def test_a_grid_that_may_be_no_metres_is_asked_about():
+    """A hill of 250 m in feet (820 to 836), laid under a line that a receiver measured at 250 m; one of 8,200; one as steep as a wall."""
+    places = [[30, 47, 250], [30.0004, 47, 252], [30.0008, 47.0002, 255]]
+    walked = bring_in("a.geojson", json.dumps({"type": "LineString", "coordinates": places}).encode())
+
+    def under(line, frame, numbers, **said):
+        table = "\n".join(" ".join(str(n) for n in row) for row in numbers)
+        data = f"ncols 3\nnrows 3\nxllcorner -150\nyllcorner -150\ncellsize 100\n{table}\n".encode()
+        return drape("g.asc", data, line, frame, {"crs": "local", **said})
+
+    hill = [[820, 828, 836]] * 3
+    (question,) = under(walked.course, walked.frame, hill).questions
+    assert "the line was measured at 252 m" in question.text and [c[0] for c in question.choices] == [
+        "m",
+        "ft",
+        "cm",
+        "mm",
+    ]
+    feet, metres = (under(walked.course, walked.frame, hill, heights=unit) for unit in ("ft", "m"))
+    assert (
+        feet.heights_m.max() < 836 * 0.3048 + 1e-9
+        and not feet.questions
+        and not metres.questions
+        and metres.heights_m.max() > 820
+    )
+    assert not under(walked.course, walked.frame, [[245, 250, 260]] * 3).questions, "within what a geoid explains"
+    ends = (Point(e_m=0, n_m=0, h_m=0), Point(e_m=60, n_m=0, h_m=0))
+    local = course(MeasuredLine(points=ends, source=Source(kind="csv", points_read=2)))
+    assert not under(local, Frame(), hill).questions, "metres of its own have a height of their own"
+    assert "no fence stands that high" in under(local, Frame(), [[8200] * 3] * 3).questions[0].text
+    steep = under(local, Frame(), [[100, 400, 900]] * 3).questions[0].text
+    assert "half the line would be steeper than 500 %" in steep
+
+
 def hog(size):
     return len(bytearray(size))
 

@@ -11,7 +11,7 @@ import numpy as np
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.booked import Reduced, returned
 from gnomonic.core.ground.course import Course, course, self_crossing
-from gnomonic.core.ground.profile import LONGEST_M, Profile
+from gnomonic.core.ground.profile import LONGEST_M, STEEP_HALF, Profile, half_slope
 from gnomonic.core.ground.simplify import Indices, simplify, weights_m
 from gnomonic.core.job.parts import Found, Frame, MeasuredLine, Point, Source
 from gnomonic.core.limits import MB, MOST_FILE_BYTES, MOST_POINTS
@@ -31,7 +31,6 @@ from gnomonic.formats.understood import SAME_PLACE_M, ShapeWords, booked, finds,
 
 SIMPLIFY_FROM = 3000
 FIRST_TOLERANCE_M = 0.01
-STEEP_HALF = 0.6
 MOST_M = 1e7
 BESIDE = 4.0  # times the size of the line taken: others farther away are not drawn beside it
 TRIED = 200  # lines of a file that are tried for one that can be a fence
@@ -327,7 +326,7 @@ def _in_feet(raw: RawLine, answers: dict[str, str]) -> None:
 def _steepness(raw: RawLine, answers: dict[str, str]) -> None:
     """Heights in feet on a line in metres make the ground absurdly steep: ask."""
     run = np.hypot(np.diff(raw.table[:, 0]), np.diff(raw.table[:, 1]))
-    steep = float(np.median(np.abs(np.diff(raw.table[:, 2])) / run))
+    steep = half_slope(run, np.diff(raw.table[:, 2]))
     if steep > STEEP_HALF and "heights" not in (*answers, *(q.key for q in raw.questions)):
         text = f"Half the line is steeper than {steep * 100:.0f} %: are the heights in feet and the lengths in metres?"
         choices = (("feet", "yes, heights are feet"), ("asis", "no, it is that steep"))

@@ -9,7 +9,7 @@ from pyproj import CRS
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
-from gnomonic.core.ground.profile import HIGHEST_M, LOWEST_M
+from gnomonic.core.ground.profile import HIGHEST_M, LOWEST_M, STEEP_HALF, half_slope
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.job.parts import Frame
 from gnomonic.core.limits import MB, MOST_CELLS, MOST_GRID_BYTES
@@ -23,6 +23,9 @@ MOST_STATIONS = 50_000
 BREAK_M = 0.02
 TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _HEAD = re.compile(rb"(?:[ \t]*[A-Za-z_]+[ \t]+\S+[ \t]*\r?\n)+")
+UNITS_M = {"m": 1.0, "ft": FOOT_M, "cm": 0.01, "mm": 0.001}
+HIGHEST_FENCE_M = 6000.0  # nothing grazes higher: common practice
+FAR_OFF_M = 150.0  # between heights of a receiver and of a grid: a geoid is up to some 110 m off its ellipsoid
 METRES_A_DEGREE = 111_320.0
 
 
@@ -41,7 +44,7 @@ def drape(name: str, data: bytes, line: Course, frame: Frame, answers: dict[str,
     """Heights of a grid under a line, bilinear between cell middles, with the breaks a walk along it would feel.
 
     ``answers``: ``crs`` (an EPSG code, or local for the line's own metres) where the grid does not say it, ``heights``
-    m | ft.  Raises BadInput (``grid``) where the file is no grid or does not cover the line.
+    m | ft | cm | mm.  Raises BadInput (``grid``) where the file is no grid or does not cover the line.
     """
     import rasterio
     from rasterio.errors import RasterioError
@@ -115,9 +118,11 @@ def _laid(grid: Any, line: Course, frame: Frame, answers: dict[str, str]) -> Dra
         east, north = from_degrees(crs, *to_world(frame, east, north))
     heights = _sampled(grid, east, north, stations)
     low, high = float(heights.min()), float(heights.max())
-    factor = {"ft": FOOT_M, "cm": 0.01, "mm": 0.001}.get(answers.get("heights", ""), 1.0)
+    factor = UNITS_M.get(answers.get("heights", ""), 1.0)
     if low * factor < LOWEST_M or high * factor > HIGHEST_M:
-        return Draped(line.stations_m, line.profile.heights_m, 0.0, (), (_odd(low, high),))
+        return _what_are_they(line, low, high, "no ground is that high in metres", sure=True)
+    if answers.get("heights", "") not in UNITS_M and (doubt := _doubt(line, frame, stations, heights)):
+        return _what_are_they(line, low, high, doubt)
     heights = heights * factor
     notes = [
         f"heights from a grid of {cell:.2f} m cells: a ditch, rut or bank narrower than {2 * cell:.2g} m is not in it",
@@ -127,13 +132,26 @@ def _laid(grid: Any, line: Course, frame: Frame, answers: dict[str, str]) -> Dra
     return Draped(stations[keep], heights[keep], cell, tuple(notes))
 
 
-def _odd(low: float, high: float) -> Question:
-    """What is asked where a grid's numbers can't be heights in the unit they are taken in."""
-    return Question(
-        "heights",
-        f"Under the line the grid's numbers run from {low:,.0f} to {high:,.0f}: no ground is that high in metres. What are they?",
-        (("ft", "feet"), ("cm", "centimetres"), ("mm", "millimetres")),
-    )
+def _doubt(line: Course, frame: Frame, stations: Floats, heights: Floats) -> str:
+    """Why a grid's numbers may be no metres; empty where nothing speaks against it."""
+    if heights.max() > HIGHEST_FENCE_M:
+        return "no fence stands that high in metres"
+    measured = line.profile.heights_m
+    if frame.kind == "geographic" and np.ptp(measured) > 0:
+        mine, its = float(np.median(measured)), float(np.median(heights))
+        if abs(mine - its) > FAR_OFF_M:
+            return f"the line was measured at {mine:,.0f} m"
+    apart = np.diff(stations)
+    steep = half_slope(apart[apart > 0], np.diff(heights)[apart > 0])
+    return f"half the line would be steeper than {steep * 100:.0f} %" if steep > STEEP_HALF else ""
+
+
+def _what_are_they(line: Course, low: float, high: float, why: str, sure: bool = False) -> Draped:
+    """The question where a grid's numbers can't be (``sure``), or hardly are, heights in metres."""
+    text = f"Under the line the grid's numbers run from {low:,.0f} to {high:,.0f}: {why}. What are they?"
+    choices = (("m", "metres, as they stand"), ("ft", "feet"), ("cm", "centimetres"), ("mm", "millimetres"))
+    question = Question("heights", text, choices[1:] if sure else choices)
+    return Draped(line.stations_m, line.profile.heights_m, 0.0, (), (question,))
 
 
 def _ask(line: Course) -> Draped:

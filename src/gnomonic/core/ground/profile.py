@@ -13,6 +13,7 @@ from gnomonic.core.say import Say
 from gnomonic.core.units import FOOT_M, rounded
 
 LOWEST_M, HIGHEST_M = -500.0, 9000.0  # no ground lies beyond these
+STEEP_HALF = 0.6  # half a line steeper than that: its heights are in another unit than its lengths
 CLIFF_M, CLIFF_GRADE = 3.0, 10.0  # a rise that is higher and steeper is no ground a fence follows
 LONGEST_M = float(LONGEST_JOB_M)
 Floats = NDArray[np.float64]
@@ -21,6 +22,11 @@ Floats = NDArray[np.float64]
 def _height(height_m: float) -> Both:
     """A height as a surveyor writes it, below the datum too."""
     return Both(f"{rounded(height_m / FOOT_M)} ft", f"{height_m:g} m")
+
+
+def half_slope(run_m: Floats, rise_m: Floats) -> float:
+    """The slope (rise over run) that half of a line's legs are steeper than."""
+    return float(np.median(np.abs(rise_m) / run_m))
 
 
 @dataclass(frozen=True, slots=True)

@@ -20,21 +20,28 @@ function gridForm(page) {
     page.gridFile = picked;
     const form = new FormData();
     if (question) answers[question.key] = choice ?? crs.value;
-    else answers.heights = feet.checked ? "ft" : "m";
+    else if (feet.checked) answers.heights = "ft";
+    else delete answers.heights; // not asked yet: taken as metres where nothing speaks against it
     for (const [k, v] of Object.entries({ base: page.job.version, file: picked, ...answers })) form.append(k, v);
     page.tell("Laying the heights under the line…");
     const { ok, body } = await send(`/api/v1${page.job.to("grid")}`, form, (detail) => page.tell(detail, "wrong"));
     if (!ok) return page.tell(body.detail, "wrong");
     question = body.question ?? null;
-    if (!question) for (const key of Object.keys(answers)) delete answers[key];
     if (question) {
       page.tell(question.text);
       return showGround(document.getElementById("pane"), page);
     }
+    for (const key of Object.keys(answers)) delete answers[key];
     return page.job.take(body);
   };
+  const forget = () => {
+    question = page.gridFile = null;
+    for (const key of Object.keys(answers)) delete answers[key];
+    page.tell("Nothing was laid under the line.");
+    showGround(document.getElementById("pane"), page);
+  };
   const ask = question
-    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, ...(question.typed ? [crs, html("button", { class: "btn btn-work", onclick: () => lay() }, "Use that")] : []), ...question.choices.map(([value, words]) => html("button", { class: "btn btn-quiet", onclick: () => lay(value) }, words))))
+    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, ...(question.typed ? [crs, html("button", { class: "btn btn-work", onclick: () => lay() }, "Use that")] : []), ...question.choices.map(([value, words]) => html("button", { class: "btn btn-quiet", onclick: () => lay(value) }, words)), html("button", { class: "btn btn-quiet", onclick: () => forget() }, "take another grid")))
     : html("p", { class: "action" }, html("label", { class: "choice" }, feet, "its heights are feet"), html("button", { class: "btn btn-work", onclick: () => lay() }, "Lay it under the line"));
   return [question ? "" : file, ask];
 }

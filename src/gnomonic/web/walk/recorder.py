@@ -199,7 +199,7 @@ def ordered(hub: Hub, walk_id: str, do: str, **more: Any) -> None:
             return
         time.sleep(0.03)
     walks.give(hub.scope, walk_id, "", anyway=True)
-    raise Away("walk", "the recorder does not answer just now: nothing was marked; try again")
+    raise Away("walk", "the recorder does not answer just now: see below whether it was marked before you mark again")
 
 
 def settled(hub: Hub, walk_id: str) -> None:
