@@ -25,6 +25,7 @@ from typing import Any
 from urllib.parse import unquote
 
 from gnomonic.provision import write_whole
+from gnomonic.shell import port
 
 WAIT_DAYS = 3
 GOOD_DAYS = 21
@@ -193,7 +194,7 @@ class PracticeDesk:
 def main(words: list[str]) -> int:
     """``gnomonic practice desk``: a practice desk by itself."""
     parser = argparse.ArgumentParser(prog="gnomonic practice desk", description="A practice marking desk on loopback.")
-    parser.add_argument("--port", type=int, default=0)
+    parser.add_argument("--port", type=port, default=0)
     parser.add_argument("--answers-after", type=float, default=ANSWERS_AFTER_S, metavar="S")
     given = parser.parse_args(words)
     desk = PracticeDesk(Desk(answers_after_s=given.answers_after), given.port)

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from gnomonic.core.ground.walking import EARTH_M
+from gnomonic.shell import port
 
 Place = tuple[float, float, float]
 PAUSE_S = 4.0
@@ -211,7 +212,7 @@ class Rover:
 def main(words: list[str], path: Sequence[Place]) -> int:
     """``gnomonic practice rover``: a practice rover by itself, walking a path."""
     parser = argparse.ArgumentParser(prog="gnomonic practice rover", description="A practice rover on loopback.")
-    parser.add_argument("--port", type=int, default=0)
+    parser.add_argument("--port", type=port, default=0)
     parser.add_argument("--noise", type=float, default=0.02, metavar="M")
     parser.add_argument("--hz", type=float, default=10.0)
     for name, words_ in (("lose-fix", "loses its fix"), ("jump", "jumps 40 m"), ("garble", "garbles a checksum"), ("hang-up", "hangs up")):  # fmt: skip

@@ -26,6 +26,7 @@ from sqlalchemy import (
     update,
 )
 from sqlalchemy.dialects.postgresql import insert as upsert
+from sqlalchemy.exc import DBAPIError
 
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import must_fit, read_job
@@ -39,6 +40,10 @@ class NotThere(Exception):
 
 class TooNew(OSError):
     """A database that a later version of the program has changed; the program can't start on it."""
+
+
+class NotReady(OSError):
+    """A database that can't be reached, or refuses what the program needs; the program can't start on it."""
 
 
 class Moved(Exception):
@@ -93,7 +98,7 @@ class Listed:
 
 
 def migrate(url: str) -> None:
-    """Bring the database's tables up to date.  Raises TooNew."""
+    """Bring the database's tables up to date.  Raises TooNew, NotReady."""
     from alembic import command
     from alembic.config import Config
     from alembic.util import CommandError
@@ -103,6 +108,9 @@ def migrate(url: str) -> None:
     config.attributes["url"] = url
     try:
         command.upgrade(config, "head")
+    except DBAPIError as error:
+        why = str(error.orig).strip().partition("\n")[0]
+        raise NotReady(f"the database can't be used as it is: {why}") from None
     except CommandError as error:
         if "locate revision" not in str(error):
             raise

@@ -98,10 +98,15 @@ def _of_kind(kind: str, bad: BadInput) -> BadInput:
     return bad
 
 
-def calc(kind: str, data: Any) -> Answer:
-    """Answer one pocket sum.  Raises BadInput with the field as a path and one sentence."""
+def must_be_one(kind: str) -> None:
+    """Raises BadInput (``kind``) where there is no pocket sum of that name."""
     if kind not in KINDS:
         raise BadInput("kind", f"there is no pocket sum called “{kind[:40]}”: use {', '.join(KINDS)}")
+
+
+def calc(kind: str, data: Any) -> Answer:
+    """Answer one pocket sum.  Raises BadInput with the field as a path and one sentence."""
+    must_be_one(kind)
     if not isinstance(data, dict):
         raise BadInput("", "the input must be a JSON object with named fields")
     model, answer = KINDS[kind]
