@@ -4,7 +4,6 @@ import math
 import statistics
 import time
 import tracemalloc
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -14,13 +13,12 @@ from gnomonic.core.choose.rank import rank
 from gnomonic.core.choose.siting import best_places, hung_at, sites
 from gnomonic.core.demand.animals import shipped
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.lay import Rules, RunNeed
 from gnomonic.core.fabric.rolls import plan_rolls
 from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.job.document import Job
-from gnomonic.core.job.fence import Fence, checked, fence_of, one_line
+from gnomonic.core.job.fence import checked, fence_of
 from gnomonic.core.plan import stretch
 from gnomonic.core.plan.road import PlanMemo, plan
 from gnomonic.core.pull.path import Bend, pulled, take_up_m
@@ -31,20 +29,12 @@ from gnomonic.core.tell.compare_braces import compare
 from gnomonic.demo.load import single_jobs
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
+from gnomonic.workshop.bench_pages import pages
 from gnomonic.workshop.crowd import report
+from gnomonic.workshop.measures import MANY, many_lines, median_s, row
 from gnomonic.workshop.plain import elastica_strain, plain_set_out, plain_splices, plain_take_up_m
 
 LIMITS = Limits(4.0, 0.06, 0.0, 0.10, 4.0, 8.0)
-
-
-def median_s(run: Callable[[], Any], times: int) -> float:
-    """Median seconds of some runs."""
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        run()
-        taken.append(time.perf_counter() - start)
-    return statistics.median(taken)
 
 
 def rough_ground(length_m: float, step_m: float = 0.25) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
@@ -55,11 +45,6 @@ def rough_ground(length_m: float, step_m: float = 0.25) -> tuple[np.ndarray[Any,
     for wave, high in ((120, 3.0), (37, 0.8), (11, 0.25), (4, 0.05), (1.3, 0.02)):
         z += high * np.sin(2 * np.pi * x / wave + random.uniform(0, 6))
     return x, z + random.normal(0, 0.006, len(x))
-
-
-def row(name: str, value: str, wanted: str) -> None:
-    """One line of the report."""
-    print(f"{name:58}{value:>16}   wanted {wanted}")
 
 
 def _set_out() -> None:
@@ -205,32 +190,6 @@ def _pull() -> None:
     )
 
 
-MANY = 40
-APART_M = 600.0
-
-
-def many_lines() -> Job:
-    """One job of forty lines, the demo's but the paddock over and over, side by side."""
-    fences = [fence_of(job) for job in single_jobs()[:-1]]
-    job = one_line("line 1", fences[0].line, job_name="Forty lines")
-    for k in range(MANY):
-        fence = fences[k % len(fences)]
-        letter = job.lines[-1].id if k == 0 else next_letter(job)
-        given = {**fence.own.model_dump(mode="json", exclude={"id"}), "name": f"line {k + 1}"}
-        if k:
-            place = {"e_m": APART_M * (k % 8), "n_m": APART_M * (k // 8)}
-            job = apply(job, read_edit({"do": "add_line", "given": given, **place}))
-        else:
-            job = apply(job, read_edit({"do": "hang_barrier", "line": letter, **barrier_of(fence)}))
-    return job
-
-
-def barrier_of(fence: Fence) -> dict[str, Any]:
-    """What hangs on a line, as an edit hangs it."""
-    b = fence.barrier
-    return {"system": b.system, "label": b.label, "extras": b.extras, "side": b.side}
-
-
 def _many() -> None:
     """An edit of one line of forty against the same edit of that line alone: planned, told and drawn."""
     job = many_lines()
@@ -307,8 +266,6 @@ def _measured_files() -> None:
 
 def bench(home: Path) -> int:
     """Measure everything."""
-    from gnomonic.workshop.bench_pages import pages
-
     _set_out()
     _plan()
     _hold()

@@ -9,7 +9,7 @@ from typing import Any
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.web.plans import Plans
-from gnomonic.workshop.bench import MANY, many_lines, median_s, row
+from gnomonic.workshop.measures import MANY, many_lines, median_s, row
 
 
 def _walk(url: str) -> None:
