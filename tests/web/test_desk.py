@@ -102,6 +102,24 @@ def test_a_desk_that_files_nonsense_is_not_believed(client, scope, desk):
         assert "marking desk" in found.json()["detail"] and "nothing was changed" in found.json()["detail"], words
 
 
+def test_an_address_that_is_none_is_said_to_be(client, scope, monkeypatch):
+    job = jobs.create(scope, single_jobs()[-1])
+    for address in (
+        "desk",
+        "http://",
+        "http://[::1",
+        "http://127.0.0.1:port",
+        "http://" + "a" * 70 + ".example",
+        "file:///etc/hosts#",
+    ):
+        monkeypatch.setenv("GNOMONIC_DESK_URL", address)
+        found, stands = asked_of(client, scope, "ask", job)
+        assert found.status_code == 503 and stands and "nothing was changed" in found.json()["detail"], (
+            address,
+            found.text,
+        )
+
+
 def test_marks_that_can_t_be_are_not_taken(client, scope, desk, monkeypatch):
     job = jobs.create(scope, single_jobs()[-1])
     with monkeypatch.context() as own:

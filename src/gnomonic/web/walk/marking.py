@@ -81,8 +81,8 @@ class Desk:
     def call(self, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
         """One call.  Raises Away with one sentence."""
         data = None if body is None else json.dumps(body).encode()
-        asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
         try:
+            asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
             with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
                 found = read_json(whole(reply))
         except urllib.error.HTTPError as error:
@@ -96,6 +96,8 @@ class Desk:
             raise Away("desk", f"the marking desk does not answer: {UNCHANGED}; try again, or call it") from None
         except BadInput:
             raise Away("desk", UNREAD) from None
+        except ValueError:
+            raise Away("desk", f"GNOMONIC_DESK_URL is no address of a marking desk: {UNCHANGED}") from None
         if not isinstance(found, dict):
             raise Away("desk", UNREAD)
         return found
