@@ -16,9 +16,9 @@ from pydantic import ValidationError
 from gnomonic import __version__
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
-from gnomonic.core.limits import MOST_FILE_BYTES, MOST_JOB_BYTES
+from gnomonic.core.limits import MOST_FILE_BYTES, MOST_JOB_BYTES, MOST_NAME
 from gnomonic.provision import CannotInstall, chromium, ensure_chromium, ensure_postgres, postgres_bin, say
-from gnomonic.shell import port, read_file, reason, write_out
+from gnomonic.shell import STDIN, port, read_file, reason, write_out
 
 HOME = Path(os.environ.get("GNOMONIC_HOME", Path(__file__).parents[2]))
 WORKERS = 2
@@ -93,6 +93,8 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
     from gnomonic.formats.bring_in import bring_in
 
     logging.getLogger("gnomonic").addHandler(logging.NullHandler())  # one sentence is said, no traceback
+    if file == STDIN:
+        raise BadInput("file", "name a file: of what form it is, is told by its name")
     path = Path(file)
     body = read_file(file, MOST_FILE_BYTES)
     if is_job(body):
@@ -120,7 +122,10 @@ def bring_in_file(file: str, output: str | None, name: str | None, answers: list
         raise BadInput("shape", f"the file holds {len(good)} lines ({named}{more}): say which with --answer shape=N")
     for note in brought.notes:
         say(note)
-    job = checked(one_line(name or path.stem[:120], brought.line, brought.frame), found=brought.found)
+    job = checked(
+        one_line(name or path.stem[:MOST_NAME], brought.line, brought.frame),
+        found=brought.found,
+    )
     write_out(output, job.canonical_json())
     return 0
 

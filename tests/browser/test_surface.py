@@ -62,7 +62,7 @@ def test_from_a_file_to_the_sheets(page, server):
         assert download.value.suggested_filename.endswith(ending) and Path(download.value.path()).stat().st_size > 1000
     page.click("text=Sheet to print")
     expect(page.locator("h1")).to_have_text("Brook <i>paddock</i>")
-    assert page.locator(".stake tbody tr").count() == int(posts.split()[0])
+    expect(page.locator(".stake tbody tr")).to_have_count(int(posts.split()[0]))
     expect(page.locator(".strip .tape")).to_be_attached()
 
 

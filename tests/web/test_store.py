@@ -161,8 +161,9 @@ def test_from_a_file_to_a_plan_in_the_shell(tmp_path):
             2,
             "there is no pocket sum called “tea”: use setout, brace, corner, lift, press, stringline, embed, backfill, gate_opening, gate_sweep, cable, wind, pull, tieoff, dummy, rolls, label, gauge, traverse, levels, square, demand, layers, chainlink\n",
         ),
-        (["calc", "gauge", "nowhere.json"], None, 2, "there is no file nowhere.json\n"),
-        (["plan", "-"], None, 2, "there is no file -\n"),
+        (["calc", "gauge", "nowhere.json"], None, 2, "nowhere.json: there is no such file\n"),
+        (["plan", "-"], "{}", 2, "name: is missing\n"),
+        (["import", "-"], "", 2, "name a file: of what form it is, is told by its name\n"),
         (["import", "README.md"], None, 2, None),
     ],
 )
