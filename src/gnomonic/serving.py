@@ -9,6 +9,7 @@ import json
 import os
 import signal
 import socket
+import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -21,6 +22,7 @@ from gnomonic.provision import CannotInstall, say, write_whole
 FIRST_PORT = 8470
 PORTS = 50
 PATIENCE_S = 10.0
+SWITCH_S = 0.001
 YOUNG = 50_000  # objects made before the collector looks at the young ones
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
@@ -207,6 +209,7 @@ def warm() -> None:
     gc.collect()
     gc.freeze()  # what is loaded stays: no collection looks at it again
     gc.set_threshold(YOUNG, 20, 100)
+    sys.setswitchinterval(SWITCH_S)  # who waits for the database gets its turn soon beside somebody's planning
 
 
 def run(listener: socket.socket, url: str, demo: bool, workers: int) -> None:
