@@ -8,18 +8,20 @@ from datetime import date, timedelta
 import pytest
 from fastapi.testclient import TestClient
 
+from gnomonic.core.job.fence import one_line
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
+from gnomonic.core.job.reading import read_job
 from gnomonic.core.limits import MOST_DESK_BYTES
 from gnomonic.demo.load import single_jobs
-from gnomonic.standins.desk import Desk, PracticeDesk
 from gnomonic.store import jobs
 from gnomonic.web.app import create_app
 
 TOMORROW = (date.today() + timedelta(days=1)).isoformat()
-MARK = {"name": "pipe", "shape": [[1.0, 1.0], [2.0, 2.0]], "zone_m": 0.6}
+MARK = {"name": "pipe", "shape": [[10.0, -5.0], [10.0, 5.0]], "zone_m": 0.6}  # across a line from 0, 0 eastward
 ODD_MARKS = (
     [{**MARK, "zone_m": -1}], [{**MARK, "zone_m": 1e300}], [{**MARK, "zone_m": True}], [{**MARK, "shape": []}], [{**MARK, "shape": [[1]]}],
     [{**MARK, "shape": [[1.0, 2.0]] * 2001}], [{**MARK, "shape": "on the road"}], [{**MARK, "shape": [["nan", "1"]]}],
-    [{**MARK, "shape": [[500_000.0, 4_000_000.0], [500_010.0, 4_000_000.0]]}], [{**MARK, "name": "\u0000"}], ["pipe"], "none", {"a": 1},
+    [{**MARK, "shape": [[10.0, 1001.0], [20.0, 1001.0]]}], [MARK, {**MARK, "shape": [[500_000.0, 4_000_000.0]]}], [{**MARK, "name": "\u0000"}], ["pipe"], "none", {"a": 1},
 )  # fmt: skip
 
 
@@ -86,6 +88,12 @@ def client(scope):
         yield made
 
 
+def line_job(scope):
+    """A line of 80 m to the east in metres of its own."""
+    points = tuple(Point(e_m=e, n_m=0, h_m=0) for e in (0, 80))
+    return jobs.create(scope, one_line("east", MeasuredLine(points=points, source=Source(kind="drawn", points_read=2))))
+
+
 def asked_of(client, scope, what, job):
     """What a route of the marking answers, and whether the job still stands where it stood."""
     base = jobs.load(scope, job).version
@@ -120,12 +128,10 @@ def test_an_address_that_is_none_is_said_to_be(client, scope, monkeypatch):
         )
 
 
-def test_marks_that_can_t_be_are_not_taken(client, scope, desk, monkeypatch):
-    job = jobs.create(scope, single_jobs()[-1])
-    with monkeypatch.context() as own:
-        own.delenv("GNOMONIC_DESK_URL")
-        client.app.state.desk.practice = PracticeDesk(Desk(answers_after_s=0))
-        assert asked_of(client, scope, "ask", job)[0].status_code == 200
+def test_marks_that_can_t_be_are_not_taken(client, scope, desk):
+    job = line_job(scope)
+    desk[0] = http({"ticket": "T1", "wait_until": TOMORROW})
+    assert asked_of(client, scope, "ask", job)[0].status_code == 200
     for words, said in LOOKED:
         desk[0] = said
         found, stands = asked_of(client, scope, "look", job)
@@ -134,3 +140,25 @@ def test_marks_that_can_t_be_are_not_taken(client, scope, desk, monkeypatch):
     desk[0] = http(answer(state="requested", marks=[]))
     found, stands = asked_of(client, scope, "look", job)
     assert found.json()["waiting"] and stands
+    desk[0] = http(answer(marks=[MARK, {**MARK, "shape": [[10.0, 999.0]]}]))
+    found, stands = asked_of(client, scope, "look", job)
+    assert found.status_code == 200 and not stands, "the same marks where they can be are taken"
+    (mark, far) = read_job(jobs.load(scope, job).document).found
+    assert mark.shape == ((10.0, -5.0), (10.0, 5.0)) and far.kind == "service"
+
+
+def test_a_mark_of_another_place_says_how_far_it_is(client, scope, desk):
+    """1,001 m north of a line that runs east is 3,284 ft 1 in from it; of a line asked about in degrees, metres are nowhere."""
+    job = line_job(scope)
+    desk[0] = http({"ticket": "T1", "wait_until": TOMORROW})
+    asked_of(client, scope, "ask", job)
+    desk[0] = http(answer(marks=[{**MARK, "shape": [[10.0, 1001.0], [20.0, 1001.0]]}]))
+    found, stands = asked_of(client, scope, "look", job)
+    assert stands and "pipe is marked 1001.00 m from the lines" in found.json()["detail"], found.text
+    world = jobs.create(scope, single_jobs()[-1])
+    desk[0] = http({"ticket": "T2", "wait_until": TOMORROW})
+    assert asked_of(client, scope, "ask", world)[0].status_code == 200
+    for shape in ([[500_000.0, 4_000_000.0]], [[1.0, 1.0], [1.0, 1.001]]):
+        desk[0] = http(answer(marks=[{**MARK, "shape": shape}]))
+        found, stands = asked_of(client, scope, "look", world)
+        assert found.status_code == 503 and stands and "nothing was changed" in found.json()["detail"], found.text

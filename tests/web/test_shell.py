@@ -10,8 +10,6 @@ from places import HOME
 from gnomonic import cli
 from gnomonic.demo.load import single_jobs
 
-GAUGE = '{"gauge": 12.5}'
-
 
 def said(capsys, *words):
     """Status and the one sentence of a command."""

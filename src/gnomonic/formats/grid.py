@@ -9,6 +9,7 @@ from pyproj import CRS
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course
+from gnomonic.core.ground.measuring import rule
 from gnomonic.core.ground.profile import HIGHEST_M, LOWEST_M, STEEP_HALF, half_slope
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.job.parts import Frame
@@ -24,8 +25,6 @@ BREAK_M = 0.02
 TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _HEAD = re.compile(rb"(?:[ \t]*[A-Za-z_]+[ \t]+\S+[ \t]*\r?\n)+")
 UNITS_M = {"m": 1.0, "ft": FOOT_M, "cm": 0.01, "mm": 0.001}
-HIGHEST_FENCE_M = 6000.0  # nothing grazes higher: common practice
-FAR_OFF_M = 150.0  # between heights of a receiver and of a grid: a geoid is up to some 110 m off its ellipsoid
 METRES_A_DEGREE = 111_320.0
 
 
@@ -134,12 +133,12 @@ def _laid(grid: Any, line: Course, frame: Frame, answers: dict[str, str]) -> Dra
 
 def _doubt(line: Course, frame: Frame, stations: Floats, heights: Floats) -> str:
     """Why a grid's numbers may be no metres; empty where nothing speaks against it."""
-    if heights.max() > HIGHEST_FENCE_M:
+    if heights.max() > rule("highest_fence_m"):
         return "no fence stands that high in metres"
     measured = line.profile.heights_m
     if frame.kind == "geographic" and np.ptp(measured) > 0:
         mine, its = float(np.median(measured)), float(np.median(heights))
-        if abs(mine - its) > FAR_OFF_M:
+        if abs(mine - its) > rule("datums_apart_m"):
             return f"the line was measured at {mine:,.0f} m"
     apart = np.diff(stations)
     steep = half_slope(apart[apart > 0], np.diff(heights)[apart > 0])

@@ -16,7 +16,6 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job.parts import Marking
 
-BELIEVED_M = 1000.0  # a mark further off than that is of another place, or its coordinates are of another frame
 State = Literal["not asked", "requested", "marked", "clear", "expired", "elsewhere"]
 
 
@@ -53,7 +52,7 @@ def astray_m(marking: Marking, shape: Sequence[tuple[float, float]]) -> float:
     """How far a mark (m east, m north) lies from what was asked about, where that is further than any answer to it can be; else 0."""
     places = shapely.LineString(shape) if len(shape) > 1 else shapely.Point(shape[0])
     far = float(shapely.MultiLineString(marking.routes).distance(places))
-    return far if far > BELIEVED_M else 0.0
+    return far if far > rule("believed_mark_m") else 0.0
 
 
 def may_dig(state: State) -> bool:

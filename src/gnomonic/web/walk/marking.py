@@ -116,6 +116,13 @@ def whole(reply: HTTPResponse) -> bytes:
     return b"".join(parts)
 
 
+def _number(value: object) -> float:
+    """A number as JSON has them; a word or a yes is none.  Raises TypeError."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise TypeError("not a number")
+    return float(value)
+
+
 def _corners(planned: Planned) -> list[float]:
     return [r.start.station_m for r in planned.plan.runs if r.start.role != "gate"]
 
@@ -213,8 +220,8 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
         marks = [
             {
                 "name": str(m["name"])[:120],
-                "shape": _places(fence, [(float(e), float(n)) for e, n in m["shape"]], False),
-                "zone_m": float(m["zone_m"]),
+                "shape": _places(fence, [(_number(e), _number(n)) for e, n in m["shape"]], False),
+                "zone_m": _number(m["zone_m"]),
             }
             for m in reply.get("marks", [])
         ]
