@@ -27,6 +27,16 @@ from gnomonic.core.calc.ground import (
     calc_square,
     calc_traverse,
 )
+from gnomonic.core.calc.haul import (
+    BuyInput,
+    EacInput,
+    MassInput,
+    StockInput,
+    calc_buy,
+    calc_eac,
+    calc_mass,
+    calc_stock,
+)
 from gnomonic.core.calc.holes import BackfillInput, EmbedInput, calc_backfill, calc_embed
 from gnomonic.core.calc.openings import (
     CableInput,
@@ -74,6 +84,10 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "demand": (DemandInput, calc_demand),
     "layers": (LayersInput, calc_layers),
     "chainlink": (ChainlinkInput, calc_chainlink),
+    "stock": (StockInput, calc_stock),
+    "buy": (BuyInput, calc_buy),
+    "eac": (EacInput, calc_eac),
+    "mass": (MassInput, calc_mass),
 }
 
 

@@ -94,7 +94,18 @@ def read_form(kind: str, typed: Mapping[str, str], units: System) -> dict[str, A
             read[field.key] = _value(field, text, units)
         except BadInput as error:
             raise BadInput(field.key, f"{field.ask}: {error.sentence}") from None
-    return read
+    return _offered(read) if kind == "buy" else read
+
+
+def _offered(read: dict[str, Any]) -> dict[str, Any]:
+    """Offers, which a form has as rows of their own, with their suppliers.  Raises BadInput (``offers``)."""
+    suppliers = {s["name"]: {**s, "offers": []} for s in read["suppliers"]}
+    for offer in read.pop("offers"):
+        name = offer.pop("name")
+        if name not in suppliers:
+            raise BadInput("offers", f"Offers: there is no supplier called “{name}”; name one of those above")
+        suppliers[name]["offers"].append(offer)
+    return {**read, "suppliers": list(suppliers.values())}
 
 
 def _value(field: FormField, text: str, units: System) -> Any:

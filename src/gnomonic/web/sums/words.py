@@ -7,6 +7,7 @@ from typing import Any
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.ground.bearing import quadrant
 from gnomonic.core.say import Say, Value
+from gnomonic.web.sums.words_haul import HAULING
 from gnomonic.web.sums.words_openings import OPENINGS
 from gnomonic.web.sums.words_pull import PULLING
 
@@ -392,6 +393,7 @@ WORDS: dict[str, Callable[[Answer, Answer], list[Say]]] = {
     "demand": demand,
     "layers": layers,
     "chainlink": chainlink,
+    **HAULING,
     **OPENINGS,
     **PULLING,
 }
