@@ -166,12 +166,16 @@ def calc_file(kind: str, file: str) -> int:
 
 
 def practice(what: str, more: list[str]) -> int:
-    """A practice rover or marking desk by itself, until interrupted."""
+    """A practice rover, marking desk or suppliers by themselves, until interrupted."""
     if what == "rover":
         from gnomonic.demo.load import demo_path
         from gnomonic.standins.rover import main as rover
 
         return rover(more, demo_path())
+    if what == "suppliers":
+        from gnomonic.standins.suppliers import main as suppliers
+
+        return suppliers(more)
     from gnomonic.standins.desk import main as desk
 
     return desk(more)
@@ -263,8 +267,10 @@ def parser() -> argparse.ArgumentParser:
     command = commands.add_parser("plan", help="a Job document becomes a plan")
     command.add_argument("file")
     command.add_argument("-o", dest="output")
-    command = commands.add_parser("practice", help="a practice rover or marking desk by itself, on loopback")
-    command.add_argument("what", choices=["rover", "desk"])
+    command = commands.add_parser(
+        "practice", help="a practice rover, marking desk or suppliers by themselves, on loopback"
+    )
+    command.add_argument("what", choices=["rover", "desk", "suppliers"])
     command.add_argument("more", nargs=argparse.REMAINDER)
     command = commands.add_parser("calc", help="a pocket sum, JSON in and JSON out")
     command.add_argument("kind")

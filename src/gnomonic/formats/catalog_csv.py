@@ -1,7 +1,5 @@
 """The catalog as CSV: a row an item, every measure written with its unit."""
 
-import csv
-import io
 import re
 from collections.abc import Sequence
 from datetime import date
@@ -14,7 +12,8 @@ from gnomonic.core.fabric.fabrics import Fabric, fabrics
 from gnomonic.core.fabric.label import read_label
 from gnomonic.core.limits import MOST_OWN_ITEMS
 from gnomonic.core.units import INCH_M, number, parse_length_m, plain_fractions
-from gnomonic.formats.cells import as_it_was, write_rows
+from gnomonic.formats.cells import write_rows
+from gnomonic.formats.table_csv import at, must_have, read_table
 
 COLUMNS = (
     "key",
@@ -72,21 +71,17 @@ def write_catalog(items: Sequence[OwnItem]) -> bytes:
     return write_rows(COLUMNS, rows)
 
 
-def _at(row: int, column: str) -> str:
-    return f"row {row}, column {column}"
-
-
 def _measure(row: int, column: str, text: str, units: dict[str, float]) -> float:
     """A number with its unit.  Raises BadInput naming row and column."""
     match = re.fullmatch(r"([\d.]+)\s*([A-Za-z]*)", text)
     if not match or match.group(1).count(".") > 1 or match.group(1) == ".":
-        raise BadInput(_at(row, column), f"{_at(row, column)}: “{text}” is not a number with a unit")
+        raise BadInput(at(row, column), f"{at(row, column)}: “{text}” is not a number with a unit")
     if not match.group(2):
         known = " or ".join(f"{match.group(1)} {u}" for u in list(units)[:2])
-        raise BadInput(_at(row, column), f"{_at(row, column)}: “{text}” has no unit; write {known}")
+        raise BadInput(at(row, column), f"{at(row, column)}: “{text}” has no unit; write {known}")
     if match.group(2).lower() not in units:
         raise BadInput(
-            _at(row, column), f"{_at(row, column)}: “{match.group(2)}” is not a unit of it; {', '.join(units)} are"
+            at(row, column), f"{at(row, column)}: “{match.group(2)}” is not a unit of it; {', '.join(units)} are"
         )
     return float(match.group(1)) * units[match.group(2).lower()]
 
@@ -95,49 +90,22 @@ def _length(row: int, column: str, text: str) -> float:
     try:
         parse_length_m(text, "m")
     except BadInput:
-        raise BadInput(_at(row, column), f"{_at(row, column)}: “{text}” is not a length; write 50 mm or 2 in") from None
+        raise BadInput(at(row, column), f"{at(row, column)}: “{text}” is not a length; write 50 mm or 2 in") from None
     try:
         return parse_length_m(text, None)
     except BadInput:
-        raise BadInput(_at(row, column), f"{_at(row, column)}: “{text}” has no unit; write 50 mm or 2 in") from None
+        raise BadInput(at(row, column), f"{at(row, column)}: “{text}” has no unit; write 50 mm or 2 in") from None
 
 
 def read_catalog(body: bytes) -> list[OwnItem]:
     """Items of a CSV file that are not as shipped.  Raises BadInput naming the row and the column."""
-    try:
-        text = body.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise BadInput("file", "the file is not text in UTF-8; save it as CSV in UTF-8") from None
-    if "\x00" in text:
-        raise BadInput("file", "the file is not a table: it holds characters that are no text")
-    reader = csv.reader(io.StringIO(text))
-    try:
-        table = [row for row in reader if any(cell.strip() for cell in row)]
-    except csv.Error as error:
-        raise BadInput("file", f"the file is not a table: {error}") from None
-    if not table:
-        raise BadInput("file", "the file is empty: its first row names the columns")
-    head = [h.strip().lower() for h in table[0]]
-    for name in NEEDED:
-        if name not in head:
-            raise BadInput("row 1", f"row 1: there is no column “{name}”; the columns are {', '.join(COLUMNS)}")
-    for name in head:
-        if name not in COLUMNS or head.count(name) > 1:
-            raise BadInput(
-                "row 1", f"row 1: “{name[:40]}” is not a column, or stands twice; the columns are {', '.join(COLUMNS)}"
-            )
-    if len(table) > MOST_OWN_ITEMS:
-        raise BadInput("file", f"the file has more than {MOST_OWN_ITEMS} rows")
     first: dict[str, int] = {}
     items = []
     as_shipped = {i.key: i for i in shipped_items()}
-    for n, cells in enumerate(table[1:], start=2):
-        if len(cells) > len(head):
-            raise BadInput(f"row {n}", f"row {n}: it has {len(cells)} cells under {len(head)} columns")
-        row = {name: as_it_was(cell.strip()) for name, cell in zip(head, cells, strict=False)}
+    for n, row in read_table(body, COLUMNS, NEEDED, MOST_OWN_ITEMS):
         item = _item(n, row)
         if item.key in first:
-            raise BadInput(_at(n, "key"), f"{_at(n, 'key')}: “{item.key}” was in row {first[item.key]} already")
+            raise BadInput(at(n, "key"), f"{at(n, 'key')}: “{item.key}” was in row {first[item.key]} already")
         first[item.key] = n
         if not _same(item, as_shipped.get(item.key)):
             items.append(item)
@@ -153,9 +121,7 @@ def _same(item: OwnItem, shipped: OwnItem | None) -> bool:
 
 
 def _item(n: int, row: dict[str, str]) -> OwnItem:
-    for name in NEEDED:
-        if not row.get(name):
-            raise BadInput(_at(n, name), f"{_at(n, name)}: it is empty; every item has {', '.join(NEEDED)}")
+    must_have(n, row, NEEDED)
     values: dict[str, float] = {}
     for name in ("length", "width", "diameter"):
         values[f"{name}_m"] = _length(n, name, row[name]) if row.get(name) else 0.0
@@ -169,8 +135,8 @@ def _item(n: int, row: dict[str, str]) -> OwnItem:
         index = -1.0
     if not 0 <= index <= 1e6:
         raise BadInput(
-            _at(n, "index"),
-            f"{_at(n, 'index')}: “{row['index']}” is not a price index; a driven 6 ft steel post is 100",
+            at(n, "index"),
+            f"{at(n, 'index')}: “{row['index']}” is not a price index; a driven 6 ft steel post is 100",
         )
     if (
         len(row["key"]) > 60
@@ -178,7 +144,7 @@ def _item(n: int, row: dict[str, str]) -> OwnItem:
         or not row["key"].isprintable()
         or not row["title"].isprintable()
     ):
-        raise BadInput(_at(n, "key"), f"{_at(n, 'key')}: keys have at most 60 plain letters, titles 120")
+        raise BadInput(at(n, "key"), f"{at(n, 'key')}: keys have at most 60 plain letters, titles 120")
     fabric = (
         _fabric(n, row, index, values.get("mass_kg", 0.0)) if row["group"] == "fabric" and row.get("wires") else None
     )
@@ -193,23 +159,23 @@ def _fabric(n: int, row: dict[str, str], index: float, mass_kg: float) -> Fabric
     try:
         label = read_label(row["key"])
     except BadInput as error:
-        raise BadInput(_at(n, "key"), f"{_at(n, 'key')}: {error.sentence}") from None
+        raise BadInput(at(n, "key"), f"{at(n, 'key')}: {error.sentence}") from None
     if label.kind != "woven" or label.height_in is None:
-        raise BadInput(_at(n, "key"), f"{_at(n, 'key')}: a fabric with wires is woven; its key is a label like 10-47-6")
+        raise BadInput(at(n, "key"), f"{at(n, 'key')}: a fabric with wires is woven; its key is a label like 10-47-6")
     match = re.fullmatch(r"([\d ./½¼¾⅛⅜⅝⅞]+?)\s*(in|mm|cm)", row["wires"])
     if not match:
         raise BadInput(
-            _at(n, "wires"), f"{_at(n, 'wires')}: write the spacings from the bottom and one unit, like 4 4½ 5 6 in"
+            at(n, "wires"), f"{at(n, 'wires')}: write the spacings from the bottom and one unit, like 4 4½ 5 6 in"
         )
     scale = {"in": 1.0, "mm": 0.001 / INCH_M, "cm": 0.01 / INCH_M}[match.group(2)]
     try:
         spacing = tuple(number(plain_fractions(p)) * scale for p in match.group(1).split())
     except (ValueError, BadInput):
-        raise BadInput(_at(n, "wires"), f"{_at(n, 'wires')}: “{row['wires']}” is not a row of spacings") from None
+        raise BadInput(at(n, "wires"), f"{at(n, 'wires')}: “{row['wires']}” is not a row of spacings") from None
     if len(spacing) + 1 != label.line_wires or abs(sum(spacing) - label.height_in) > 1:
         raise BadInput(
-            _at(n, "wires"),
-            f"{_at(n, 'wires')}: {len(spacing) + 1} wires and {sum(spacing):g} in, where {row['key']} says "
+            at(n, "wires"),
+            f"{at(n, 'wires')}: {len(spacing) + 1} wires and {sum(spacing):g} in, where {row['key']} says "
             f"{label.line_wires} and {label.height_in:g} in",
         )
     try:
@@ -218,7 +184,7 @@ def _fabric(n: int, row: dict[str, str], index: float, mass_kg: float) -> Fabric
         pair = None
     if pair is None or pair.kind != "gauge_pair":
         raise BadInput(
-            _at(n, "gauges"), f"{_at(n, 'gauges')}: write the gauges of the outer and filler wires, like 12½/14½"
+            at(n, "gauges"), f"{at(n, 'gauges')}: write the gauges of the outer and filler wires, like 12½/14½"
         )
     roll = _length(n, "roll", row["roll"]) if row.get("roll") else 100.584
     try:

@@ -3,7 +3,8 @@
 Every row belongs to a workspace.
 """
 
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 
 from sqlalchemy import (
     BigInteger,
@@ -12,6 +13,7 @@ from sqlalchemy import (
     Identity,
     Index,
     LargeBinary,
+    Numeric,
     SmallInteger,
     Text,
     false,
@@ -186,3 +188,75 @@ class OwnItemRow(Base):
     key: Mapped[str] = mapped_column(Text, primary_key=True)
     row: Mapped[str] = mapped_column(Text)
     made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class StockRow(Base):
+    """Something on hand, as JSON, and how much of it there is."""
+
+    __tablename__ = "stock"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+    count: Mapped[Decimal] = mapped_column(Numeric(14, 4))
+
+
+class ReservedRow(Base):
+    """How much of something on hand is a job's."""
+
+    __tablename__ = "reserved"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    stock_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    count: Mapped[Decimal] = mapped_column(Numeric(14, 4))
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "stock_id"], ["stock.workspace", "stock.id"], ondelete="CASCADE"),
+        ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
+    )
+
+
+class SellerRow(Base):
+    """A supplier with its prices, as JSON."""
+
+    __tablename__ = "sellers"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    name: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+
+
+class TermsRow(Base):
+    """The terms of a workspace, as JSON."""
+
+    __tablename__ = "terms"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+
+
+class QuoteRow(Base):
+    """A quote or a change order, frozen as JSON; when and by whom it was accepted."""
+
+    __tablename__ = "quotes"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    kind: Mapped[str] = mapped_column(Text, primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text)
+    row: Mapped[str] = mapped_column(Text)
+    accepted_on: Mapped[date | None]
+    accepted_by: Mapped[str] = mapped_column(Text, server_default="")
+    made_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
+        Index("quotes_by_job", "workspace", "job_id"),
+    )
+
+
+class TickRow(Base):
+    """What was got of a line of the shopping list, and when that was ticked."""
+
+    __tablename__ = "ticks"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    item: Mapped[str] = mapped_column(Text, primary_key=True)
+    got: Mapped[str] = mapped_column(Text)
+    ticked_at: Mapped[datetime]
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)

@@ -110,7 +110,9 @@ def templates() -> Jinja2Templates:
 
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
+    from gnomonic.web.haul import money, options, quotes, shopping
     from gnomonic.web.haul import routes as haul
+    from gnomonic.web.haul.asking import Suppliers
     from gnomonic.web.hold import book, labels, shop
     from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
@@ -134,6 +136,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         yield
         app.state.hub.close()
         app.state.desk.close()
+        app.state.suppliers.close()
 
     app = FastAPI(
         title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES
@@ -152,7 +155,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
     )
     app.state.hub, app.state.brought = Hub(scope), OrderedDict()
-    app.state.desk = marking.Desk()
+    app.state.desk, app.state.suppliers = marking.Desk(), Suppliers()
     if demo:
         app.include_router(patterns.router)
     for part in (
@@ -174,6 +177,10 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         gate_sheet,
         pull,
         haul,
+        money,
+        options,
+        quotes,
+        shopping,
         sums,
     ):
         app.include_router(part.router)

@@ -39,6 +39,7 @@ LARGER = (
     (re.compile(r"/bring-in"), MOST_FILE_BYTES, ROUND_A_FILE),
     (re.compile(r"/api/v1/jobs/[^/]+/grid"), MOST_GRID_BYTES, ROUND_A_FILE),
     (re.compile(r"/catalog"), MOST_CATALOG_BYTES, ROUND_A_FILE),
+    (re.compile(r"/jobs/[^/]+/suppliers"), MOST_CATALOG_BYTES, ROUND_A_FILE),
     (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES, 0),
     (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES, 0),
 )

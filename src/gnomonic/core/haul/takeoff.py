@@ -23,6 +23,7 @@ from gnomonic.core.plan.lows import filled, patches
 from gnomonic.core.plan.model import Plan, Post
 
 PLANS_KEPT = 128
+SAWN = ("wood", "timber", "pipe")  # posts that may be cut from longer ones
 UNIT_KINDS = {"": "count", "m": "station", "m3": "volume"}
 
 
@@ -33,7 +34,8 @@ class Need:
     ``of`` is its key in the catalog, ``post`` or ``gate_leaf``, a wire's key or a fabric's label; ``sold_as`` what that leaves
     open (kind of post, of wire, of fabric); ``size_m`` and ``across_m`` its length and thickness, 0 where it has none.  ``use``
     and ``posts`` say where: a key, and the lasting names of the posts it goes to (none: all along).  ``key`` tells it from
-    the others of its line.  ``each`` is its price index, a metre of fabric or wire for rolls and coils by ``metres`` needed.
+    the others of its line.  ``each`` is its price index, a metre of fabric or wire for rolls and coils by ``metres`` needed.  ``cuts_m``
+    are the pieces of what can be cut from a longer length.
     """
 
     key: str
@@ -47,6 +49,7 @@ class Need:
     across_m: float = 0.0
     each: float = 0.0
     metres: float = 0.0
+    cuts_m: tuple[float, ...] = ()
 
     @property
     def on_rolls(self) -> bool:
@@ -160,6 +163,7 @@ def _posts(plan: Plan) -> list[Need]:
                 size_m=length,
                 across_m=across,
                 each=rule.index_m * length,
+                cuts_m=(length,) * len(posts) if rule.material in SAWN else (),
             )
         )
     return needs
@@ -193,7 +197,7 @@ def _braces(plan: Plan) -> list[Need]:
     staples = diagonals * (system.rule("brace_staples") * wood + system.rule("stick_staples") * stick * wood)
     rail, thick = catalog()["brace_rail"].index, system.rule("rail_diameter_m")
     return [
-        Need("rail", "brace_rail", len(cuts), "brace_rail", held, across_m=thick, each=rail),
+        Need("rail", "brace_rail", len(cuts), "brace_rail", held, across_m=thick, each=rail, cuts_m=tuple(cuts)),
         _of_catalog("pin", len(cuts) * system.rule("pins_per_rail"), "brace_pin", held),
         Need("brace_wire", "brace_wire", wire, "brace_wire", held, "m", gauge),
         _of_catalog("brace_staple", staples, "brace_staple", held),
@@ -236,7 +240,10 @@ def _struts(plan: Plan) -> list[Need]:
     held = _at(plan, (s.station_m for s in plan.struts))
     longest = max(s.length_m for s in plan.struts)
     return [
-        _of_catalog("strut", len(plan.struts), "strut", held, size_m=longest),
+        replace(
+            _of_catalog("strut", len(plan.struts), "strut", held, size_m=longest),
+            cuts_m=tuple(s.length_m for s in plan.struts),
+        ),
         _of_catalog("strut_wire", sum(s.wire_m for s in plan.struts), "strut_wire", held, "m"),
     ]
 
@@ -303,7 +310,8 @@ def _sticks(plan: Plan) -> list[Need]:
         item = catalog()[cut.rule.item]
         for length, count in cut.bought:
             key, each = f"{cut.rule.item}_{length:.2f}", item.index * length / (item.length_m or length)
-            needs.append(Need(key, cut.rule.item, count, "stick", size_m=length, each=each))
+            sawn = (length,) * count
+            needs.append(Need(key, cut.rule.item, count, "stick", size_m=length, each=each, cuts_m=sawn))
     return needs
 
 

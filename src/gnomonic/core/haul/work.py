@@ -6,6 +6,8 @@ Source: minutes of the systems' data files (common practice).
 from dataclasses import dataclass
 
 from gnomonic.core.demand.tasks import handling
+from gnomonic.core.haul.counts import own_posts
+from gnomonic.core.haul.rules import haul_rule
 from gnomonic.core.plan.model import Plan
 
 
@@ -32,3 +34,20 @@ def work_of(plan: Plan) -> Work:
         (layers + rates.strand_min_m * len(section.strands)) * along,
         sum(e.minutes_m for e in section.extras) * along,
     )
+
+
+def minutes_of(plan: Plan) -> dict[str, float]:
+    """A line's work by the steps it is charged in, one person on easy ground: besides ``work_of`` its gates, holes that met rock, and
+    concrete round posts that was asked for."""
+    work, posts = work_of(plan), own_posts(plan)
+    rock = sum(p.built is not None and "rock" in (p.built.met, p.built.pilot_met) for p in posts)
+    poured = sum(p.fill == "concrete" and not p.rule.fill for p in posts)
+    return {
+        "ends": work.ends,
+        "line": work.line,
+        "hanging": work.hanging,
+        "extras": work.extras,
+        "gates": haul_rule("gate_min") * sum(max(1, g.kind.leaves) for g in plan.gates),
+        "rock": haul_rule("rock_hole_min") * rock,
+        "concrete": haul_rule("concrete_hole_min") * poured,
+    }

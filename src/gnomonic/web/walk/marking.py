@@ -1,14 +1,9 @@
 """Asking where services are buried: the page, the request to the desk, its answer taken into the job."""
 
-import json
 import os
 import threading
-import time
-import urllib.error
-import urllib.request
 from dataclasses import dataclass, field
 from datetime import date
-from http.client import HTTPException, HTTPResponse
 from pathlib import Path
 from typing import Annotated, Any
 from urllib.parse import quote
@@ -23,14 +18,13 @@ from gnomonic.core.errors import Away, BadInput, NoPlan
 from gnomonic.core.ground.marking import may_dig, state_of, white_lining
 from gnomonic.core.ground.measuring import rule
 from gnomonic.core.job.fence import Fence, fences
-from gnomonic.core.limits import MB, MOST_DESK_BYTES
-from gnomonic.core.plain_json import read_json
 from gnomonic.core.plan.model import hand_dug
 from gnomonic.core.units import System
 from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks
 from gnomonic.standins.desk import PracticeDesk
 from gnomonic.store import jobs
+from gnomonic.web.outside import Outside
 from gnomonic.web.parts import (
     MARKING_WORDS,
     as_it_stands,
@@ -44,9 +38,12 @@ from gnomonic.web.parts import (
 from gnomonic.web.plans import Planned
 
 router = APIRouter()
-PATIENCE_S = 10
 UNCHANGED = "nothing was changed"
 UNREAD = f"the marking desk's answer can't be read: {UNCHANGED}"
+OUTSIDE = Outside(
+    "desk", "the marking desk", "GNOMONIC_DESK_URL", UNCHANGED, "; try again, or call it",
+    ("ticket", "the marking desk does not know this ticket: ask again"),
+)  # fmt: skip
 
 
 @dataclass(slots=True)
@@ -80,40 +77,7 @@ class Desk:
 
     def call(self, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
         """One call.  Raises Away with one sentence."""
-        data = None if body is None else json.dumps(body).encode()
-        try:
-            asked = urllib.request.Request(self.address() + path, data, {"Content-Type": "application/json"})
-            with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
-                found = read_json(whole(reply))
-        except urllib.error.HTTPError as error:
-            error.close()
-            if error.code == 404:
-                raise BadInput("ticket", "the marking desk does not know this ticket: ask again") from None
-            raise Away("desk", f"the marking desk refused the request (status {error.code}): {UNCHANGED}") from None
-        except HTTPException:
-            raise Away("desk", f"what answers there is no marking desk: {UNCHANGED}") from None
-        except OSError:
-            raise Away("desk", f"the marking desk does not answer: {UNCHANGED}; try again, or call it") from None
-        except BadInput:
-            raise Away("desk", UNREAD) from None
-        except ValueError:
-            raise Away("desk", f"GNOMONIC_DESK_URL is no address of a marking desk: {UNCHANGED}") from None
-        if not isinstance(found, dict):
-            raise Away("desk", UNREAD)
-        return found
-
-
-def whole(reply: HTTPResponse) -> bytes:
-    """All of an answer, if it is no longer than is taken and comes in time.  Raises Away."""
-    until, parts, size = time.monotonic() + PATIENCE_S, [], 0
-    while part := reply.read1(65536):
-        parts.append(part)
-        size += len(part)
-        if size > MOST_DESK_BYTES:
-            raise Away("desk", f"the marking desk's answer is longer than {MOST_DESK_BYTES / MB:g} MB: {UNCHANGED}")
-        if time.monotonic() > until:
-            raise Away("desk", f"the marking desk does not finish its answer: {UNCHANGED}")
-    return b"".join(parts)
+        return OUTSIDE.call(self.address() + path, body)
 
 
 def _number(value: object) -> float:

@@ -1,0 +1,96 @@
+"""Suppliers on line: those at ``GNOMONIC_SUPPLIERS_URL``, or the practice suppliers that ship with Gnomonic."""
+
+import os
+import threading
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from pydantic import ValidationError
+
+from gnomonic.core.errors import Away, BadInput
+from gnomonic.core.haul.money import must_be_currency, read_money
+from gnomonic.core.haul.prices import MOST_SELLERS, Price, Seller
+from gnomonic.standins.suppliers import Houses, PracticeSuppliers
+from gnomonic.web.outside import Outside
+
+UNCHANGED = "nothing was changed"
+OUTSIDE = Outside(
+    "suppliers", "the supplier", "GNOMONIC_SUPPLIERS_URL", UNCHANGED, "; try again, or take a price list in"
+)
+
+
+@dataclass(slots=True)
+class Suppliers:
+    """What answers for them."""
+
+    practice: PracticeSuppliers | None = None
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def is_practice(self) -> bool:
+        """Whether they only play at being some."""
+        return not os.environ.get("GNOMONIC_SUPPLIERS_URL")
+
+    def address(self) -> str:
+        """Where they listen; the practice suppliers are opened when first needed."""
+        if not self.is_practice:
+            return os.environ["GNOMONIC_SUPPLIERS_URL"].rstrip("/")
+        with self.lock:
+            if self.practice is None:
+                self.practice = PracticeSuppliers(Houses())
+            return self.practice.address
+
+    def close(self) -> None:
+        """Close the practice suppliers."""
+        if self.practice is not None:
+            self.practice.stop()
+            self.practice = None
+
+    def names(self) -> list[str]:
+        """Who answers there.  Raises Away."""
+        found = OUTSIDE.call(f"{self.address()}/suppliers").get("suppliers")
+        if (
+            not isinstance(found, list)
+            or not 0 < len(found) <= MOST_SELLERS
+            or not all(isinstance(n, str) for n in found)
+        ):
+            raise Away("suppliers", f"the supplier's answer names nobody: {UNCHANGED}")
+        return found
+
+    def prices(self, name: str, keys: Sequence[str]) -> Seller:
+        """What one of them asks for some wares today.  Raises Away."""
+        answer = OUTSIDE.call(f"{self.address()}/prices", {"supplier": name, "items": list(keys)})
+        try:
+            return _seller(name, answer, set(keys), self.address())
+        except (BadInput, ValidationError, KeyError, TypeError, ValueError, ArithmeticError) as error:
+            said = f" ({error.sentence})" if isinstance(error, BadInput) else ""
+            raise Away("suppliers", f"the prices of {name} can't be read{said}: {UNCHANGED}") from None
+
+
+def _seller(name: str, answer: dict[str, Any], keys: set[str], address: str) -> Seller:
+    currency = must_be_currency(str(answer["currency"]))
+    offers = [o for o in answer["offers"] if o["item"] in keys]
+    prices = [
+        Price(
+            item=o["item"],
+            pack=Decimal(str(o["pack"])),
+            price=read_money(str(o["price"]), currency, str(o["item"])),
+            stock=o.get("stock"),
+        )
+        for o in offers
+    ]
+    until = answer.get("valid_until")
+    return Seller(
+        name=name,
+        currency=currency,
+        delivery=read_money(str(answer.get("delivery", "0")), currency, "delivery"),
+        least_order=read_money(str(answer.get("least_order", "0")), currency, "least order"),
+        lead_days=answer.get("lead_days", 0),
+        valid_until=date.fromisoformat(until) if until else None,
+        dated=date.today(),
+        address=address[:120],
+        prices=tuple(prices),
+    )

@@ -1,0 +1,85 @@
+// The shopping list: ticks are written down on the phone first, then sent when there is a signal; the later of two ticks of an item stands.
+const source = document.getElementById("shopping");
+const job = source.dataset.job;
+const place = `shopping:${job}`;
+const sent = JSON.parse(source.textContent);
+const kept = () => JSON.parse(localStorage.getItem(place) ?? "{}");
+const rows = [...document.querySelectorAll("[data-item]")];
+const dialog = document.getElementById("else");
+let asked = null;
+
+// What stands of an item: what this phone said where that is later than what the server knows.
+function state(item) {
+  const [mine, theirs] = [kept()[item], sent[item]];
+  return (mine && (!theirs || mine.at > theirs.at) ? mine : theirs) ?? { got: "" };
+}
+
+function show() {
+  for (const row of rows) {
+    const { got } = state(row.dataset.item);
+    row.classList.toggle("done", got !== "");
+    row.querySelector(".tick").setAttribute("aria-pressed", String(got !== ""));
+    row.querySelector(".got").textContent = got && got !== "yes" ? `got: ${got}` : "";
+  }
+  for (const counter of document.querySelectorAll(".counter")) {
+    const left = counter.querySelectorAll("[data-item]:not(.done)").length;
+    counter.querySelector("[data-left]").textContent = left ? `${left} to get` : "all got";
+  }
+  const waiting = Object.keys(kept()).length;
+  const note = document.getElementById("unsent");
+  note.hidden = !waiting;
+  note.textContent = `${waiting} tick${waiting === 1 ? " is" : "s are"} on this phone only: sent when there is a signal.`;
+}
+
+function say(item, got) {
+  try {
+    localStorage.setItem(place, JSON.stringify({ ...kept(), [item]: { got, at: new Date().toISOString() } }));
+  } catch {
+    document.getElementById("kept").textContent = "This phone has no room left: that tick was NOT kept.";
+    return;
+  }
+  show();
+  send();
+}
+
+let sending = false;
+async function send() {
+  const waiting = kept();
+  if (sending || !Object.keys(waiting).length) return;
+  sending = true;
+  try {
+    const ticks = Object.entries(waiting).map(([item, { got, at }]) => ({ item, got, at }));
+    const answer = await fetch(`/api/v1/jobs/${job}/shopping`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ticks }) });
+    if (!answer.ok) throw new Error(String(answer.status));
+    const { ticks: known } = await answer.json();
+    Object.assign(sent, known);
+    const now = kept();
+    for (const { item, at } of ticks) if (now[item]?.at === at) delete now[item];
+    localStorage.setItem(place, JSON.stringify(now));
+    document.getElementById("kept").textContent = "Everything ticked is kept.";
+  } catch {
+    document.getElementById("kept").textContent = "No signal: ticks stay on this phone until there is one.";
+  }
+  sending = false;
+  show();
+  if (navigator.onLine && Object.keys(kept()).length && document.getElementById("kept").textContent.startsWith("Everything")) send();
+}
+
+for (const row of rows) {
+  row.querySelector(".tick").addEventListener("click", () => say(row.dataset.item, state(row.dataset.item).got ? "" : "yes"));
+  row.querySelector(".other").addEventListener("click", () => {
+    asked = row.dataset.item;
+    document.getElementById("got").value = "";
+    dialog.returnValue = "";
+    dialog.showModal();
+  });
+}
+dialog.addEventListener("close", () => {
+  const got = document.getElementById("got").value.trim();
+  if (dialog.returnValue === "yes" && got) say(asked, got);
+});
+addEventListener("online", send);
+if ("serviceWorker" in navigator) navigator.serviceWorker.register("/shopping-worker.js", { scope: "/jobs/" }).catch(() => {});
+show();
+send();
+document.body.dataset.ready = "yes";
