@@ -63,12 +63,11 @@ def serve(demo: bool, port: int | None, workers: int) -> int:
 
 def _load_demo(url: str) -> None:
     """The demo's jobs, once, with what the list shows of them."""
-    from datetime import timedelta
-
     from gnomonic.core.log.events import fold
     from gnomonic.demo.load import demo_jobs, holm_facts
     from gnomonic.store import events, jobs
     from gnomonic.store.scope import Scope, connect
+    from gnomonic.web.haul import sample as books
     from gnomonic.web.home import summary
     from gnomonic.web.plans import Plans
 
@@ -77,8 +76,8 @@ def _load_demo(url: str) -> None:
         say("loading the demo co-op Larkspur Holm")
         made = demo_jobs()
         ids = [jobs.create(scope, job) for job in made]
-        events.add(scope, ids[-1], holm_facts(made[-1]), timedelta())
         plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
+        books.fill(scope, plans, ids[-1], holm_facts(made[-1]))
         for job_id in ids:
             row = jobs.load(scope, job_id)
             summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))

@@ -7,6 +7,8 @@ from typing import Any
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
+from gnomonic.core.haul.held import Held
+from gnomonic.core.haul.terms import Terms
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import one_line
 from gnomonic.core.log.events import Event
@@ -93,3 +95,9 @@ def holm_facts(job: Job) -> list[Event]:
         }  # fmt: skip
         found.append(Event.model_validate(event))
     return found
+
+
+def holm_books() -> tuple[Terms, list[Held]]:
+    """The co-op's terms, and what lies about the place."""
+    data = tomllib.loads(files("gnomonic.demo").joinpath("books.toml").read_text("utf8"))
+    return Terms.model_validate(data["terms"]), [Held.model_validate(row) for row in data["stock"]]

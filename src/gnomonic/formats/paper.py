@@ -16,7 +16,7 @@ FACE = (
     / "atkinson-hyperlegible-next-latin-wght-normal.woff2"
 )
 STYLE = """
-@font-face { font-family: "Atkinson"; src: url("%s") format("woff2"); font-weight: 200 800; }
+@font-face { font-family: "Atkinson"; src: url("%s") format("woff2"); }
 @page { size: Letter; margin: 16mm 15mm 18mm; @bottom-right { content: "page " counter(page) " of " counter(pages); font: 8pt Atkinson, sans-serif; color: #515c58; } }
 body { font: 9.5pt/1.4 Atkinson, "Liberation Sans", sans-serif; color: #1d2826; font-variant-numeric: tabular-nums; }
 """
@@ -36,6 +36,7 @@ def pdf(html: str) -> bytes:
 def _laid_out(html: str) -> bytes:
     """In the child: lay the page out."""
     from weasyprint import CSS, HTML
+    from weasyprint.text.fonts import FontConfiguration
     from weasyprint.urls import URLFetcher
 
     class OwnFace(URLFetcher):  # type: ignore[misc]
@@ -46,8 +47,7 @@ def _laid_out(html: str) -> bytes:
                 raise ValueError("nothing is fetched for a paper")
             return super().fetch(url, headers)
 
-    fetcher = OwnFace(allowed_protocols=["file"])
-    made: bytes = HTML(string=html, url_fetcher=fetcher).write_pdf(
-        stylesheets=[CSS(string=STYLE % FACE.as_uri(), url_fetcher=fetcher)]
-    )
+    fetcher, fonts = OwnFace(allowed_protocols=["file"]), FontConfiguration()
+    style = CSS(string=STYLE % FACE.as_uri(), url_fetcher=fetcher, font_config=fonts)
+    made: bytes = HTML(string=html, url_fetcher=fetcher).write_pdf(stylesheets=[style], font_config=fonts)
     return made

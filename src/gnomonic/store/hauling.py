@@ -206,10 +206,21 @@ def quote(scope: Scope, kind: str, number: int, revision: int) -> StoredQuote:
     return _stored(row)
 
 
-def add_quote(scope: Scope, job_id: str, made: Quote, revises: int = 0) -> Quote:
-    """Keep a quote under the next number of its kind, or as the next revision of the number it ``revises``.  Raises NotThere."""
+class QuotedMeanwhile(Exception):
+    """Since the page was drawn another quote of the job was made, or this one already."""
+
+
+def add_quote(scope: Scope, job_id: str, made: Quote, revises: int = 0, seen: int | None = None) -> Quote:
+    """Keep a quote under the next number of its kind, or as the next revision of the number it ``revises``.
+
+    Raises NotThere; QuotedMeanwhile where the job has other than the ``seen`` number of them, so that asked for twice it is made once.
+    """
     with scope.writing() as connection:
         connection.execute(text("SELECT pg_advisory_xact_lock(hashtext(:name))"), {"name": f"quotes {scope.workspace}"})
+        mine = (QuoteRow.workspace == scope.workspace, QuoteRow.job_id == job_id)
+        there = connection.execute(select(func.count()).select_from(QuoteRow).where(*mine)).scalar_one()
+        if seen is not None and there != seen:
+            raise QuotedMeanwhile(job_id)
         of = [QuoteRow.workspace == scope.workspace, QuoteRow.kind == made.kind]
         column = QuoteRow.number
         if revises:
@@ -232,15 +243,14 @@ def add_quote(scope: Scope, job_id: str, made: Quote, revises: int = 0) -> Quote
 
 
 def accept(scope: Scope, kind: str, number: int, revision: int, by: str, day: date) -> None:
-    """Say that a quote was accepted; what was once stays so.  Raises BadInput where it or another revision of it was already, NotThere."""
+    """Say that a quote was accepted; what was once stays so.  Raises BadInput where it was already or there is a later revision, NotThere."""
     with scope.writing() as connection:
         of = (QuoteRow.workspace == scope.workspace, QuoteRow.kind == kind, QuoteRow.number == number)
         rows = connection.execute(select(QuoteRow).where(*of).with_for_update()).all()
         mine = next((r for r in rows if r.revision == revision), None)
         if mine is None:
             raise NotThere(f"{kind} {number}")
-        for row in rows:
-            must_change(Quote.model_validate_json(row.row), row.accepted_on is not None)
+        must_change(Quote.model_validate_json(mine.row), mine.accepted_on is not None)
         if mine.revision != max(r.revision for r in rows):
             raise BadInput("quote", "there is a later revision of this quote: accept that one")
         values = {"accepted_on": day, "accepted_by": by}
@@ -267,3 +277,12 @@ def tick(scope: Scope, job_id: str, rows: Sequence[tuple[str, str, datetime]]) -
             later = TickRow.ticked_at <= statement.excluded.ticked_at
             keys = ["workspace", "job_id", "item"]
             connection.execute(statement.on_conflict_do_update(index_elements=keys, set_=values, where=later))
+
+
+def prices_as_kept(scope: Scope) -> tuple[str, tuple[str, ...]]:
+    """Terms and suppliers as they are kept (JSON), empty where none were said."""
+    with scope.reading() as connection:
+        query = select(TermsRow.row).where(TermsRow.workspace == scope.workspace)
+        terms = connection.execute(query).scalar_one_or_none() or ""
+        rows = select(SellerRow.row).where(SellerRow.workspace == scope.workspace).order_by(SellerRow.name)
+        return terms, tuple(connection.execute(rows).scalars())

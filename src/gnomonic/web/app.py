@@ -110,7 +110,7 @@ def templates() -> Jinja2Templates:
 
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
-    from gnomonic.web.haul import money, options, quotes, shopping
+    from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
     from gnomonic.web.haul import routes as haul
     from gnomonic.web.haul.asking import Suppliers
     from gnomonic.web.hold import book, labels, shop
@@ -177,7 +177,9 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         gate_sheet,
         pull,
         haul,
-        money,
+        stock,
+        selling,
+        cost,
         options,
         quotes,
         shopping,

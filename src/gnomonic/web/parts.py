@@ -20,6 +20,7 @@ from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import said
+from gnomonic.web.haul.worth import Worth
 from gnomonic.web.plans import Planned, PlannedJob, Plans, together
 
 MARKING_WORDS = {
@@ -147,8 +148,8 @@ def answered(
     return Response(f'{text[:-1]},"lines":{lines},"drawing":{drawing}}}', media_type="application/json")
 
 
-def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
-    """What an edit changed in the plan, or why it changed nothing.
+def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any], worth: Worth) -> Say:
+    """What an edit changed in the plan and what that is ``worth``, or why it changed nothing.
 
     Lines whose plan stayed the same count alike before and after; others than the one that was edited are named where their
     posts changed.
@@ -161,6 +162,8 @@ def told(was: PlannedJob, now: PlannedJob, edit: dict[str, Any]) -> Say:
     change = difference(*sides)
     if change is None:
         return _nothing(was, now, edit, line_id)
+    if money := worth.of(was, now):
+        change = Say(f"{change.t}, {{worth}}", {**change.v, "worth": money})
     names = {line.id: line.name for line in (*was.job.lines, *now.job.lines)}
     own = line_id or (fence_of(now.job).id if len(now.job.lines) == 1 else "")
     others = [names[k] for k in touched if k != own and _posts(was, k) != _posts(now, k)] if own else []
@@ -223,7 +226,7 @@ def change_job(
     except jobs.Done:
         return as_it_stands(request, job_id)
     now = plans.keep(stored.key, made, stored.names) if stored.events == before.events else planned_job(request, stored)
-    change = told(was, now, edit)
+    change = told(was, now, edit, Worth.now(scope))
     lead = f"{words}: " if words else ""
     return answered(request, stored, now, edit.get("line", ""), Say(lead + change.t, change.v), (before, was))
 

@@ -27,6 +27,7 @@ from gnomonic.core.pull.ways import Gives, Search
 from gnomonic.core.setout.least_cost import Limits, solve
 from gnomonic.core.tell.compare_braces import compare
 from gnomonic.demo.load import single_jobs
+from gnomonic.web.haul.worth import Worth
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
 from gnomonic.workshop.bench_pages import pages
@@ -222,7 +223,7 @@ def edit_s(job: Job, line: str, gap_m: float) -> float:
         edit = {"do": "decide", "line": line, "key": "gap_max_m", "value": gap_m + 0.01 * (k % 2 + 1)}
         start = time.perf_counter()
         now = plans.make("j", apply(was.job, read_edit(edit)))
-        told(was, now, edit)
+        told(was, now, edit, Worth("", ()))
         assert now.line(line).drawing
         taken.append(time.perf_counter() - start)
         was = now

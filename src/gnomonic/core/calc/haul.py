@@ -13,7 +13,7 @@ from gnomonic.core.calc.parts import Answer, Input, NotNegative, Positive, why
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.wire import gauge
 from gnomonic.core.finish.cable import GRAVITY
-from gnomonic.core.haul.buying import Buying, Offer, Supplier, alone, buy
+from gnomonic.core.haul.buying import Offer, Supplier, alone, buy
 from gnomonic.core.haul.cutting import UNIT_M, Cut, Length, TooLittle, cut_lengths
 from gnomonic.core.haul.life import over_years
 from gnomonic.core.haul.mass import densities, fabric_kg_m, wire_kg_m
@@ -201,7 +201,7 @@ def calc_buy(q: BuyInput) -> Answer:
         if own.item in needs:
             needs[own.item] -= _exact(f"owned[{k}].qty", own.qty)
     wanted = {item: qty for item, qty in needs.items() if qty > 0}
-    made = buy(wanted, suppliers) if wanted else Buying((), 0)
+    made = buy(wanted, suppliers)
     units: dict[str, Fraction] = defaultdict(Fraction)
     for order in made.orders:
         for line in order.lines:

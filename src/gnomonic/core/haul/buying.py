@@ -114,6 +114,8 @@ def buy(needs: Mapping[str, Fraction], suppliers: Sequence[Supplier]) -> Buying:
     (1200, 2800)
     """
     needs = {item: qty for item, qty in needs.items() if qty > 0}
+    if not needs:
+        return Buying((), 0)
     for item in needs:
         if missing := missing_of(item, needs[item], suppliers):
             raise BadInput("suppliers", missing)

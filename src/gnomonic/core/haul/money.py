@@ -75,13 +75,15 @@ def show(cents: int, currency: str) -> str:
 
 
 def show_round(value: Fraction, currency: str) -> str:
-    """An amount in whole units, with its sign: what a change comes to.
+    """An amount in whole units, with its sign: what a change comes to; empty for less than one.
 
-    >>> show_round(Fraction(1449), "USD"), show_round(Fraction(-1250), "USD")
-    ('+$14', '−$13')
+    >>> show_round(Fraction(1449), "USD"), show_round(Fraction(-1250), "USD"), show_round(Fraction(20), "USD")
+    ('+$14', '−$13', '')
     """
     one = 10 ** get_currency_precision(currency)
     whole = half_up(value / one)
+    if not whole:
+        return ""
     shown = format_currency(Decimal(abs(whole)), currency, format="¤#,##0", locale=LOCALE, currency_digits=False)
     return f"{'−' if whole < 0 else '+'}{shown}"
 

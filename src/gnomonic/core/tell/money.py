@@ -104,6 +104,7 @@ def more_or_less(was: Sequence[JobNeed], now: Sequence[JobNeed], each: Mapping[s
             cents += sign * (price or 0) * Fraction(str(round(both.count, 6)))
     if each and not unknown:
         text = show_round(cents, currency)
-        return "" if text[1:].lstrip("$€£¥ ") == "0" else f"{text} of material"
+        return f"{text} of material" if text else ""
     whole = round(index)
-    return f"{whole:+d} on the price index".replace("-", "−") if whole else ""
+    some = ": not all of it has a price" if each else ""
+    return f"{'+' if whole > 0 else '−'}{abs(whole)} on the price index{some}" if whole else ""

@@ -1,24 +1,28 @@
 """Options: the same line planned another way, with what is different and what it would come to; and each over the years."""
 
-from fractions import Fraction
-from typing import Any
+import contextlib
+from collections.abc import Mapping
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.choose.rank import rank
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.errors import BadInput
-from gnomonic.core.haul.costing import Cost
+from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.haul.life import over_years
+from gnomonic.core.haul.prices import MOST_OFFERS, Seller
+from gnomonic.core.haul.wares import ware_of
+from gnomonic.core.haul.work import minutes_of
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.options import Way, ways
 from gnomonic.core.units import System
-from gnomonic.store import jobs
-from gnomonic.web.haul.costed import Costed, books, costed, system_of
-from gnomonic.web.haul.money import page
+from gnomonic.store import hauling, jobs
+from gnomonic.web.haul.costed import Costed, books, costed, needs_of, system_of
+from gnomonic.web.haul.pages import page
+from gnomonic.web.haul.selling import suppliers_page
 from gnomonic.web.parts import planned_job
-from gnomonic.web.plans import Planned, PlannedJob
+from gnomonic.web.plans import Planned, PlannedJob, Plans
 
 router = APIRouter()
 BARRIERS = 3
@@ -35,7 +39,7 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
         raise jobs.NotThere(job_id) from None
     known = books(request, job_id)
     now, system = costed(job, known), system_of(units, job)
-    rows = options_of(request, job, planned, now, system)
+    rows = options_of(request.app.state.plans, job, planned, now, system)
     terms = known.terms
     context: dict[str, Any] = {
         "lines": [(it.fence.id, it.fence.name) for it in job.all()],
@@ -50,25 +54,12 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
     return page(request, "options.html", stored, system, "options", **context)
 
 
-def options_of(request: Request, job: PlannedJob, planned: Planned, now: Costed, units: System) -> list[dict[str, Any]]:
+def options_of(plans: Plans, job: PlannedJob, planned: Planned, now: Costed, units: System) -> list[dict[str, Any]]:
     """The line as it stands and every other way, each with its sum and how it differs."""
-    book = request.app.state.plans.book()
-    hung = planned.plan.section
-    barriers: list[tuple[str, dict[str, Any]]] = []
-    try:
-        for candidate in rank(planned.fence, planned.plan, book).meets:
-            name = f"{candidate.section.named}, {candidate.section.system.title.lower()}"
-            if len(barriers) < BARRIERS and (candidate.section.system.title, candidate.section.label) != (
-                hung.system.title,
-                hung.label,
-            ):
-                barriers.append((name, {**candidate.edit, "line": planned.fence.id}))
-    except BadInput:
-        barriers = []
-    rows = [_row("as it is planned", "", "", planned.fence.id, planned, now, now, False)]
-    for way in ways(planned.fence, planned.plan, barriers):
+    rows = [_row("as it is planned", "", "", planned, now, now)]
+    for way in _ways(plans, planned):
         try:
-            other = _planned(request, job, way)
+            other = _planned(plans, job, way)
         except BadInput as error:
             rows.append(
                 {"title": way.title.text(units), "refused": error.sentence, "change": "", "but": way.but.text(units)}
@@ -78,56 +69,88 @@ def options_of(request: Request, job: PlannedJob, planned: Planned, now: Costed,
         line = other.line(planned.fence.id)
         change = difference([(planned.fence, planned.plan)], [(line.fence, line.plan)])
         words = change.text(units) if change else "the plan of the line stays as it is: nothing on it hangs on this"
-        rows.append(
-            _row(way.title.text(units), words, way.but.text(units), planned.fence.id, line, made, now, way.second_hand)
-        )
+        title, but = way.title.text(units), way.but.text(units)
+        rows.append(_row(title, words, but, line, made, now, second_hand=way.second_hand))
     return rows
 
 
-def _planned(request: Request, job: PlannedJob, way: Way) -> PlannedJob:
+def _ways(plans: Plans, planned: Planned) -> list[Way]:
+    """Ways for a line, among them the barriers that meet its demands best."""
+    hung, barriers = planned.plan.section, list[tuple[str, dict[str, Any]]]()
+    with contextlib.suppress(BadInput):  # demands that contradict each other have no ranking
+        for found in rank(planned.fence, planned.plan, plans.book()).meets:
+            of = found.section
+            if (of.system.title, of.label) != (hung.system.title, hung.label):
+                barriers.append((f"{of.named}, {of.system.title.lower()}", {**found.edit, "line": planned.fence.id}))
+    return ways(planned.fence, planned.plan, barriers[:BARRIERS])
+
+
+def _planned(plans: Plans, job: PlannedJob, way: Way) -> PlannedJob:
     """The job with a way taken, planned beside the one that stands."""
     after = job.job
     for edit in way.edits:
-        after = apply(after, read_edit(edit), request.app.state.plans.book())
-    made: PlannedJob = request.app.state.plans.after("", job, after)
-    return made
+        after = apply(after, read_edit(edit), plans.book())
+    return plans.after("", job, after)
+
+
+@router.post("/jobs/{job_id}/suppliers/ask", include_in_schema=False)
+def ask_prices(request: Request, job_id: str, line: Annotated[str, Form()] = "") -> Response:
+    """Ask every supplier on line for what the job needs, and for what other ways to build a ``line`` would; where one is away its
+    last prices stay."""
+    scope, desk = request.app.state.scope, request.app.state.suppliers
+    job = planned_job(request, jobs.glance(scope, job_id))
+    known = books(request, job_id)
+    needs = needs_of(job)
+    if line in job.plan.lines:
+        for way in _ways(request.app.state.plans, job.line(line)):
+            with contextlib.suppress(BadInput):
+                needs += needs_of(_planned(request.app.state.plans, job, way))
+    keys = {ware_of(n.need).key: None for n in needs}
+    try:
+        found = [desk.prices(name, list(keys)) for name in desk.names()]
+        hauling.put_sellers(scope, [_kept(s, known.everyone, keys) for s in found])
+    except (Away, BadInput) as error:
+        kept = "; the last prices are kept, each with its day" if known.everyone else ""
+        status = 503 if isinstance(error, Away) else 422
+        return suppliers_page(request, job_id, "", status, error.sentence + kept)
+    return RedirectResponse(f"/jobs/{job_id}/options?line={line}" if line else f"/jobs/{job_id}/suppliers", 303)
+
+
+def _kept(seller: Seller, before: list[Seller], asked: Mapping[str, None]) -> Seller:
+    """A supplier's prices of today, with those it gave today already for what was not asked again."""
+    same = (s for s in before if (s.name, s.dated, s.currency) == (seller.name, seller.dated, seller.currency))
+    old = next(same, None)
+    more = [p for p in old.prices if p.item not in asked] if old else []
+    return seller.model_copy(update={"prices": (*seller.prices, *more)[:MOST_OFFERS]})
 
 
 def _row(
-    title: str, change: str, but: str, line_id: str, line: Planned, made: Costed, now: Costed, second_hand: bool
+    title: str, change: str, but: str, line: Planned, made: Costed, now: Costed, *, second_hand: bool = False
 ) -> dict[str, Any]:
-    """One way: the line's net sum, the whole job's against now, and what the line costs over the years."""
-    own, all_now = made.cost.by_line().get(line_id, 0), now.cost.net
-    terms = now.books.terms
+    """One way: the line's net sum, the whole job's against now, and what the line costs over the years.
+
+    Where something of it has no price that has one now, or is new, it has no sum: one that is short would look cheap.
+    """
+    own, terms = made.cost.by_line().get(line.fence.id, 0), now.books.terms
     life = line.plan.section.life_years
     years = over_years(own, life, terms.years, float(terms.rate))
-    more = made.cost.net - all_now
+    more = made.cost.net - now.cost.net
     return {
         "title": title,
         "change": change,
         "but": but,
         "refused": "",
+        "short": made.cost.missing if made.cost.missing and made is not now else 0,
         "own": now.money(own),
-        "more": ("+" if more > 0 else "") + now.money(more) if title != "as it is planned" else "",
+        "more": "" if made is now else "the same" if not more else ("+" if more > 0 else "") + now.money(more),
         "less": more < 0,
         "more_cents": more,
-        "hours": f"{_hours(made.cost, line_id):.0f} h",
+        "hours": f"{sum(minutes_of(line.plan).values()) / 60:.0f} h",
         "life": f"{life:g}",
         "bought": ", ".join(f"{y:g}" for y in years.bought_in if y),
         "yearly": now.money(round(years.yearly)),
-        "present": now.money(round(years.present)),
-        "missing": made.cost.missing,
         "stock": _from_stock(made) if second_hand else "",
     }
-
-
-def _hours(cost: Cost, line_id: str) -> float:
-    """Hours on a line, by its part of what each step is charged; all of them where nothing is charged."""
-    total = 0.0
-    for charge in cost.charges:
-        if charge.what == "labour" and charge.cents:
-            total += charge.amount * float(Fraction(charge.lines.get(line_id, 0), charge.cents))
-    return total
 
 
 def _from_stock(made: Costed) -> str:

@@ -21,7 +21,7 @@ from gnomonic.formats.paper import pdf
 from gnomonic.formats.workbook import Row, list_xlsx
 from gnomonic.store import hauling
 from gnomonic.web.haul.costed import Costed, costed_of, system_of
-from gnomonic.web.haul.money import called, counted, page, words_of
+from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
 

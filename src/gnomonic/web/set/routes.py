@@ -17,6 +17,7 @@ from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
 from gnomonic.web.draw.lanes import steps_json
 from gnomonic.web.draw.words import refusal, said, tag_json
+from gnomonic.web.haul.worth import Worth
 from gnomonic.web.parts import (
     answered,
     as_it_stands,
@@ -33,7 +34,7 @@ from gnomonic.web.parts import (
 from gnomonic.web.plans import PlannedJob, decision_words, fabric_labels
 
 router = APIRouter()
-_weighed: OrderedDict[tuple[str, str], dict[str, Any]] = OrderedDict()
+_weighed: OrderedDict[tuple[str, str, Worth], dict[str, Any]] = OrderedDict()
 WEIGHED_KEPT = 512
 BARE_UNITS = ("ft", "in", "m", "mm")
 
@@ -111,7 +112,7 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     if stored.version == before.version:
         return answered(request, stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
     was = planned_job(request, before)
-    change = told(was, now, {"line": line})
+    change = told(was, now, {"line": line}, Worth.now(request.app.state.scope))
     words = Say(("undone: " if back else "done again: ") + change.t, change.v)
     return answered(request, stored, now, line, words, (before, was))
 
@@ -126,13 +127,14 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
         return JSONResponse(
             {"said": said(Say("written down as a fact of that post: nothing is planned anew by it")), "fewer_snags": 1}
         )
-    key = (plans.key(stored.key), json.dumps(edit, sort_keys=True))
+    worth = Worth.now(request.app.state.scope)
+    key = (plans.key(stored.key), json.dumps(edit, sort_keys=True), worth)
     if key not in _weighed:
         was = planned_job(request, stored)
         try:
             after = plans.after(job_id, was, apply(was.job, read_edit(_lengths_read(edit)), plans.book()))
             _weighed[key] = {
-                "said": said(told(was, after, edit)),
+                "said": said(told(was, after, edit, worth)),
                 "fewer_snags": _snags(was, edit) - _snags(after, edit),
             }
         except BadInput as error:

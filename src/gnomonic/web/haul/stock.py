@@ -1,0 +1,194 @@
+"""What lies there: what of it a job uses, how it is cut, what is reserved."""
+
+import re
+import secrets
+from collections import defaultdict
+from collections.abc import Mapping
+from decimal import Decimal, InvalidOperation
+from fractions import Fraction
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+from starlette.concurrency import run_in_threadpool
+
+from gnomonic.core.errors import BadInput
+from gnomonic.core.haul.held import CONDITIONS, Held
+from gnomonic.core.haul.money import read_money
+from gnomonic.core.haul.rules import haul_rules
+from gnomonic.core.haul.supply import Sawn, supply
+from gnomonic.core.haul.terms import Terms
+from gnomonic.core.haul.wares import Ware, ware_of
+from gnomonic.core.job.reading import first_error
+from gnomonic.core.tell.needs import named
+from gnomonic.core.units import System, format_quantity, parse_length_m
+from gnomonic.store import hauling
+from gnomonic.store.jobs import Stored
+from gnomonic.web.haul.costed import Costed, books, costed_of, system_of
+from gnomonic.web.haul.pages import called, counted, page, words_of
+
+router = APIRouter()
+
+
+@router.get("/jobs/{job_id}/stock", include_in_schema=False)
+def stock_page(request: Request, job_id: str, units: str = "") -> Response:
+    """What lies there, what of it this job would use, and how it is cut."""
+    stored, job = costed_of(request, job_id)
+    return _stock(request, stored, job, system_of(units, job.job))
+
+
+def _stock(request: Request, stored: Stored, job: Costed, units: System, status: int = 200, **more: Any) -> Response:
+    words = words_of(job, units)
+    rows = [
+        {
+            "id": row.held.id,
+            "what": called(row.held.item, words, units),
+            "condition": CONDITIONS[row.held.condition],
+            "age": f"{row.held.age_years} years" if row.held.age_years else "",
+            "heartwood": row.held.heartwood,
+            "where": row.held.where,
+            "count": counted(row.held.item, row.held.count, units),
+            "value": job.money(row.held.value) if row.held.value else "nothing",
+            "uses": counted(row.held.item, used, units) if (used := job.supply.used.get(row.held.id)) else "",
+            "mine": counted(row.held.item, mine, units) if (mine := row.of(stored.job_id)) else "",
+            "others": [(name, job_id, counted(row.held.item, n, units)) for job_id, name, n in row.reserved if job_id != stored.job_id],
+        }
+        for row in job.books.rows
+    ]  # fmt: skip
+    context = {
+        "rows": rows,
+        "saved": _saved(job),
+        "cuts": [_drawn(s, job, words, units) for s in job.supply.sawn if s.lots or s.cut.opened < sum(len(r.cuts_m) for r in s.cut.layout)],
+        "items": sorted({(ware_of(n.need).family, called(ware_of(n.need).family, {}, units) if not ware_of(n.need).long_mm else named(n.need).text(units).partition(",")[0]) for n in job.needs}, key=lambda r: r[1]),
+        "conditions": CONDITIONS,
+        "rules": [haul_rules()[k] for k in ("kerf_m", "keep_m")],
+        "reservable": any(row["uses"] and row["uses"] != row["mine"] for row in rows),
+        "any_mine": any(row["mine"] for row in rows),
+    }  # fmt: skip
+    return page(request, "stock.html", stored, units, "stock", status, **(context | more))
+
+
+def _saved(job: Costed) -> str:
+    """What using what lies there saves in money bought, less what it is charged; empty where prices are not known."""
+    if not job.books.sellers or not job.supply.used:
+        return ""
+    without = supply(job.needs, [], job.books.sellers)
+    values = {row.held.id: row.held.value for row in job.books.rows}
+    charged = sum(Fraction(values[k]) * n for k, n in job.supply.used.items())
+    saved = without.buying.total - job.supply.buying.total - int(charged)
+    return job.money(saved) if saved > 0 and without.unpriced == job.supply.unpriced else ""
+
+
+def _drawn(sawn: Sawn, job: Costed, words: Mapping[str, str], units: System) -> dict[str, Any]:
+    """How lengths of a family are cut, alike ones once, to scale."""
+    ways: dict[tuple[Any, ...], int] = defaultdict(int)
+    for row in sawn.cut.layout:
+        if row.name.startswith("have") or len(row.cuts_m) > 1:
+            ways[row.name, row.length_m, row.cuts_m, round(row.left_m, 4)] += 1
+    longest = max((length for _, length, _, _ in ways), default=1.0)
+    rows = []
+    for (name, length, cuts, left), times in ways.items():
+        at, pieces = 0.0, []
+        for cut in cuts:
+            pieces.append(
+                {"x": 1000 * at / longest, "w": 1000 * cut / longest, "text": format_quantity(cut, "cut", units)}
+            )
+            at += cut + haul_rules()["kerf_m"].value
+        rest = format_quantity(left, "cut", units)
+        rows.append(
+            {
+                "times": times,
+                "whose": "on hand" if name.startswith("have") else "to buy",
+                "what": format_quantity(length, "cut", units),
+                "pieces": pieces,
+                "wide": 1000 * length / longest,
+                "left": rest,
+                "keep": left >= haul_rules()["keep_m"].value,
+            }
+        )
+    return {
+        "title": called(sawn.family, words, units).partition(",")[0],
+        "rows": rows,
+        "proof": "no cheaper way to cut them is possible" if sawn.cut.proven["cost"] else "within reach of the cheapest, not proven to be it",
+    }  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/stock", include_in_schema=False)
+async def stock_put(request: Request, job_id: str) -> Response:
+    """Say that something lies there."""
+    typed = {k: str(v) for k, v in (await request.form()).items()}
+    return await run_in_threadpool(_put_stock, request, job_id, typed)
+
+
+def _put_stock(request: Request, job_id: str, typed: dict[str, str]) -> Response:
+    try:
+        terms = hauling.terms(request.app.state.scope) or Terms()
+        hauling.put_held(request.app.state.scope, [_read_held(typed, terms.currency)])
+    except BadInput as error:
+        stored, job = costed_of(request, job_id)
+        return _stock(
+            request, stored, job, system_of(typed.get("units", ""), job.job), 422, error=error.sentence, typed=typed
+        )
+    return RedirectResponse(f"/jobs/{job_id}/stock?units={typed.get('units', '')}#held", 303)
+
+
+def _read_held(typed: Mapping[str, str], currency: str) -> Held:
+    """What the form says lies there.  Raises BadInput."""
+    family = typed.get("item", "")
+    unit = "m" if typed.get("units") == "metric" else "ft"
+    long = parse_length_m(typed["length"], unit) if typed.get("length", "").strip() else 0.0
+    if not family:
+        raise BadInput("item", "What: choose what it is")
+    if re.match(r"post\.|gate-leaf|strut", family) and not long:
+        raise BadInput("length", "Length: say how long one of them is")
+    value = read_money(typed["value"], currency, "Charged for one") if typed.get("value", "").strip() else 0
+    try:
+        count = Decimal(typed.get("count", "").strip())
+    except InvalidOperation:
+        raise BadInput("count", f"How many: “{typed.get('count', '')[:20]}” is not a number") from None
+    given = {
+        "id": secrets.token_hex(6),
+        "item": Ware(family, round(long * 1000)).key,
+        "what": "",
+        "count": count,
+        "condition": typed.get("condition", "sound"),
+        "age_years": int(typed["age"]) if typed.get("age", "").strip().isdigit() else 0,
+        "heartwood": bool(typed.get("heartwood")),
+        "where": typed.get("where", "").strip(),
+        "value": value,
+    }
+    try:
+        return Held.model_validate(given)
+    except ValidationError as error:
+        bad = first_error(error)
+        raise BadInput(bad.field, f"{bad.field}: {bad.sentence.partition(': ')[2]}") from None
+
+
+@router.post("/jobs/{job_id}/stock/{held_id}/forget", include_in_schema=False)
+def stock_forget(request: Request, job_id: str, held_id: str) -> Response:
+    """It lies there no more."""
+    hauling.drop_held(request.app.state.scope, held_id)
+    return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
+
+
+@router.post("/jobs/{job_id}/reserve", include_in_schema=False)
+def reserve(request: Request, job_id: str) -> Response:
+    """Reserve what this job would use, in place of what it had."""
+    _, job = costed_of(request, job_id)
+    places = Decimal("0.0001")
+    wanted = [
+        (row.held.id, Decimal(n.numerator) / Decimal(n.denominator))
+        for row in job.books.rows
+        if (n := job.supply.used.get(row.held.id, Fraction(0))) or row.of(job_id)
+    ]
+    hauling.reserve(request.app.state.scope, job_id, [(held, n.quantize(places)) for held, n in wanted])
+    return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
+
+
+@router.post("/jobs/{job_id}/release", include_in_schema=False)
+def release(request: Request, job_id: str) -> Response:
+    """Release everything this job had reserved."""
+    mine = [(row.held.id, Decimal(0)) for row in books(request, job_id).rows if row.of(job_id)]
+    hauling.reserve(request.app.state.scope, job_id, mine)
+    return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
