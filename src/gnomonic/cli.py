@@ -17,7 +17,15 @@ from gnomonic import __version__
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.limits import MOST_FILE_BYTES, MOST_JOB_BYTES, MOST_NAME
-from gnomonic.provision import CannotInstall, chromium, ensure_chromium, ensure_postgres, postgres_bin, say
+from gnomonic.provision import (
+    CannotInstall,
+    chromium,
+    ensure_chromium,
+    ensure_paper,
+    ensure_postgres,
+    postgres_bin,
+    say,
+)
 from gnomonic.shell import STDIN, port, read_file, reason, write_out
 
 HOME = Path(os.environ.get("GNOMONIC_HOME", Path(__file__).parents[2]))
@@ -49,6 +57,7 @@ def serve(demo: bool, port: int | None, workers: int) -> int:
     from gnomonic.store import jobs
 
     with serving.alone(HOME, "demo" if demo else "serve", port) as (listener, address):
+        ensure_paper()
         url = database_url("gnomonic_demo" if demo else "gnomonic")
         jobs.migrate(url)
         if demo:
@@ -184,6 +193,7 @@ def run_tests(more: list[str]) -> int:
     """Lint, types, contracts and all tests."""
     ensure_chromium()
     ensure_postgres()
+    ensure_paper()
     python = [sys.executable, "-m"]
     steps: list[tuple[str, list[str]]] = []
     if not more:

@@ -95,6 +95,14 @@ def ensure_chromium() -> str:
     return found
 
 
+def ensure_paper() -> None:
+    """What lays papers out as PDF links to, installed if need be; without it everything else works."""
+    needed = {"libpango-1.0.so.0": "libpango-1.0-0", "libpangoft2-1.0.so.0": "libpangoft2-1.0-0", "libharfbuzz-subset.so.0": "libharfbuzz-subset0"}  # fmt: skip
+    missing = [package for file, package in needed.items() if not any(Path("/usr/lib").glob(f"*/{file}"))]
+    if missing:
+        _install(*missing)
+
+
 def write_whole(path: Path, text: str, mode: int = 0o644) -> None:
     """Write a file so that it is there whole or not at all, whatever happens meanwhile."""
     path.parent.mkdir(parents=True, exist_ok=True)

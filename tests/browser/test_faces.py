@@ -8,6 +8,8 @@ from playwright.sync_api import expect
 
 from gnomonic.demo.load import holm, single_jobs
 from gnomonic.store import jobs
+from gnomonic.web.haul import sample as books
+from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import serving
 
 AXE = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
@@ -27,6 +29,13 @@ JOB_PAGES = [
     "/print-all",
     "/marking",
     "/walk-sheet",
+    "/stock",
+    "/suppliers",
+    "/cost",
+    "/options?line=B",
+    "/quotes",
+    "/quotes/quote/1/1",
+    "/shopping",
 ]
 OWN_PAGES = [
     "/",
@@ -46,7 +55,10 @@ SUN = {"rules": {"color-contrast-enhanced": {"enabled": True}}}
 
 @pytest.fixture(scope="module")
 def ground(server):
-    return jobs.create(server[1], holm())
+    scope, made = server[1], holm()
+    job_id = jobs.create(scope, made)
+    books.fill(scope, Plans(), job_id, [])
+    return job_id
 
 
 def settled(page):

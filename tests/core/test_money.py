@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from places import demo_fences, plan
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.haul.costing import cost_of
+from gnomonic.core.haul.costing import cost_of, rehung
 from gnomonic.core.haul.held import Held
 from gnomonic.core.haul.money import half_up, must_be_currency, percent, read_money, shared_out, show
 from gnomonic.core.haul.prices import Price, Seller, unit_prices
@@ -112,7 +112,9 @@ def test_too_little_everywhere_is_without_a_price_too():
 
 def test_an_order_under_its_least_is_said():
     made = supply([small(10)], [], [seller("mill", ("staple", 100, 250, 3), least_order=10_000)])
-    assert "least" in made.refused and made.buying.total == 0
+    assert "least" in made.refused and made.unpriced == ("staple",)
+    cost = cost_of({}, made, [], Terms())
+    assert (cost.missing, cost.cost) == (1, 0), "no material for nothing"
 
 
 def test_a_thicker_pipe_is_offered_and_never_taken():
@@ -309,3 +311,12 @@ def test_a_price_list_with_a_row_spoiled(row, words):
 def test_a_price_list_that_is_none(body, words):
     with pytest.raises(BadInput, match=words):
         read_prices(body, TODAY)
+
+
+def test_posts_stay_when_a_net_is_hung_again():
+    """Posts 600, net 100, staples 50, margin a tenth: of 825 net the net and its staples are 165."""
+    net = JobNeed((("A", Need("roll", "net", 1, "fabric", sold_as="netting", each=3.0, metres=30.0)),))
+    prices = [(POST_10, 1, 6000, None), ("net.netting", 1, 10_000, None), ("staple", 100, 5000, None)]
+    made = supply([posts(10, 3.0), net, small(90)], [], [seller("yard", *prices)])
+    cost = cost_of({}, made, [], Terms(margin=Decimal("0.1")))
+    assert (cost.net, rehung(cost, "A"), rehung(cost, "B")) == (82_500, 16_500, 0)

@@ -14,6 +14,7 @@ from places import edit_page
 from pypdf import PdfReader
 
 from gnomonic.core.haul.held import Held
+from gnomonic.core.haul.wares import family_of
 from gnomonic.demo.load import demo_jobs, holm_books, holm_facts
 from gnomonic.standins.suppliers import Houses, PracticeSuppliers
 from gnomonic.store import hauling, jobs
@@ -211,7 +212,9 @@ def test_terms_that_are_none(client, job):
 
 
 def quote_of(client, job, **typed):
-    answer = client.post(f"/jobs/{job}/quotes", data={"customer": "the meadow's owner", **typed}, follow_redirects=False)
+    answer = client.post(
+        f"/jobs/{job}/quotes", data={"customer": "the meadow's owner", **typed}, follow_redirects=False
+    )
     assert answer.status_code == 303, answer.text[-2000:]
     return answer.headers["location"]
 
@@ -331,3 +334,41 @@ def test_options_are_the_line_planned_again(client, job):
     wider = re.search(r"bays up to.*?</tr>", there.text, re.S).group(0)
     assert re.search(r"−\d+ posts?", wider) and money(wider)[1] < 0
     assert client.get(f"/jobs/{job}/options?line=ZZ").status_code == 404
+
+
+def test_the_work_is_done_and_what_is_left_comes_back(client, scope, job):
+    """700 staples are reserved and used up; the packs' rests, long rests and offcuts of rolls come back, once however often it is said."""
+    hauling.put_held(scope, [Held(id="st", item="staple", count=Decimal(700)), Held(id="far", item="flap-keeper", count=Decimal(9))])  # fmt: skip
+    client.post(f"/jobs/{job}/reserve")
+    used = next(r for r in hauling.on_hand(scope) if r.held.id == "st").of(job)
+    bought = client.get(f"/jobs/{job}/suppliers").text
+    for _ in range(2):
+        assert client.post(f"/jobs/{job}/settle", follow_redirects=False).status_code == 303
+    rows = {r.held.id: r for r in hauling.on_hand(scope)}
+    assert rows["st"].held.count == 700 - used and rows["st"].of(job) == 0 and rows["far"].held.count == 9
+    left = [r.held for k, r in rows.items() if k.startswith(job)]
+    assert left and all(h.where == f"left over from {BEDS.name}" and h.count > 0 for h in left)
+    made = client.app.state.plans
+    plan = next(iter(made.of(job, jobs.load(scope, job).key, jobs.load(scope, job).document).plan.lines.values()))
+    rests = sorted(int(m * 1000) for _, m in plan.rolls.rolls.offcuts_kept_m if m >= 0.9144)
+    kept = sorted(int(h.item.partition("@")[2]) for h in left if h.item.startswith(family_of(plan.fabric.label)))
+    assert kept == rests and "More than needed" in bought
+
+
+def test_an_offcut_is_cut_into_the_rolls_and_out_again(client, scope, job):
+    document = jobs.load(scope, job).document
+    label = next(iter(client.app.state.plans.of(job, jobs.load(scope, job).key, document).plan.lines.values())).fabric
+    key = f"{family_of(label.label, label.kind)}@20000"
+    hauling.put_held(scope, [Held(id="oc", item=key, count=Decimal(1)), Held(id="no", item="netting-9.hex@20000", count=Decimal(1))])  # fmt: skip
+    assert "cut it into the rolls" in client.get(f"/jobs/{job}/stock").text
+    assert client.post(f"/jobs/{job}/stock/oc/hang", follow_redirects=False).status_code == 303
+    assert '"length_m": 20.0' in jobs.load(scope, job).document and hauling.on_hand(scope)[1].of(job) == 1
+    client.post(f"/jobs/{job}/reserve")
+    client.post(f"/jobs/{job}/release")
+    assert hauling.on_hand(scope)[1].of(job) == 1, "it is the rolls' until it is taken out of them"
+    assert client.post(f"/jobs/{job}/stock/oc/hang").status_code == 422, "it is there once"
+    page = client.get(f"/jobs/{job}/stock").text
+    assert "take it out of the rolls" in page and "cut it into the rolls" not in page
+    client.post(f"/jobs/{job}/stock/oc/hang", data={"out": "yes"})
+    assert '"length_m": 20.0' not in jobs.load(scope, job).document and hauling.on_hand(scope)[1].of(job) == 0
+    assert client.post(f"/jobs/{job}/stock/no/hang").status_code == 404

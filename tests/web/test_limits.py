@@ -2,6 +2,7 @@
 
 import json
 import time
+from datetime import date
 
 import pytest
 from fastapi.testclient import TestClient
@@ -12,6 +13,7 @@ from gnomonic.core import limits
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.course import course
+from gnomonic.core.haul.prices import Seller
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import Frame, MeasuredLine, Point, Source
@@ -24,10 +26,11 @@ from gnomonic.formats.beside import beside
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.catalog_csv import read_catalog
 from gnomonic.formats.grid import drape
+from gnomonic.formats.price_csv import read_prices
 from gnomonic.formats.raw import Shape, gathered
 from gnomonic.formats.zipped import members
 from gnomonic.standins.rover import Manners
-from gnomonic.store import events, jobs, walks
+from gnomonic.store import events, hauling, jobs, walks
 from gnomonic.store.scope import DatabaseAway
 from gnomonic.web import plans
 from gnomonic.web.app import create_app
@@ -227,6 +230,19 @@ def own_items(door):
     door.refuses("more than 5000 rows", lambda: read_catalog(body.encode()))
 
 
+def sellers(door):
+    rows = [Seller(name=f"s{k}", currency="USD", dated=date(2026, 6, 1)) for k in range(limits.MOST_SELLERS + 1)]
+    hauling.put_sellers(door.scope, rows[:-1])
+    door.refuses("at most 8 suppliers are compared", lambda: hauling.put_sellers(door.scope, rows[-1:]))
+    assert len(hauling.sellers(door.scope)) == 8
+
+
+def offers(door):
+    head = "supplier,item,unit,pack,price,currency\n"
+    body = head + "".join(f"s,staple,each,{k + 1},1,USD\n" for k in range(limits.MOST_OFFERS))
+    door.refuses("more than 2000 rows", lambda: read_prices(body.encode(), date(2026, 6, 1)))
+
+
 def many_points(door):
     rows = "0,0 " * (limits.MOST_POINTS + 1)
     body = f"<kml><LineString><coordinates>{rows}</coordinates></LineString></kml>".encode()
@@ -303,7 +319,7 @@ def a_desk(door):
             return b" " * most
 
     with pytest.raises(Away, match="longer than 5 MB: nothing was changed"):
-        marking.whole(Endless())
+        marking.OUTSIDE.whole(Endless())
 
 
 def held_posts(door):
@@ -353,6 +369,8 @@ SHOWN = {
     "walks recorded at once": walks_at_once,
     "fixes of a walk": fixes_of_a_walk,
     "items of a workspace's own": own_items,
+    "suppliers whose prices are compared": sellers,
+    "offers of a supplier": offers,
     "jobs on one page of the list": jobs_a_page,
     "what is looked for in the list": looked_for,
     "the key of a change that may be asked for twice": a_key,

@@ -13,8 +13,11 @@ from gnomonic.core.job.reading import read_job
 from gnomonic.demo.load import demo_jobs, holm, single_jobs
 from gnomonic.store import jobs
 from gnomonic.web.draw.ground import lines_json
+from gnomonic.web.haul.worth import Worth
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
+
+NO_PRICES = Worth("", ())
 
 
 def do(job, **edit):
@@ -104,14 +107,16 @@ def test_what_is_said_names_other_lines_only_where_their_posts_moved():
     plans, job = Plans(), holm()
     was = plans.make("j", job)
     longer = {"do": "decide", "line": "B", "key": "roll_m", "value": 50.0}
-    words = told(was, plans.after("j", was, do(job, **longer)), longer).text("us")
+    words = told(was, plans.after("j", was, do(job, **longer)), longer, NO_PRICES).text("us")
     assert "roll" in words and "(with" not in words, "rolls cut otherwise elsewhere are no news of those lines"
     moved = {"do": "move_point", "line": "B", "index": 0, "e_m": -106.6, "n_m": 2.0}
-    assert "(with brook paddock)" in told(was, plans.after("j", was, do(job, **moved)), moved).text("us")
+    assert "(with brook paddock)" in told(was, plans.after("j", was, do(job, **moved)), moved, NO_PRICES).text("us")
     gone = {"do": "remove_line", "line": "I"}
-    assert "−55 posts" in told(was, plans.after("j", was, do(job, **gone)), gone).text("us")
+    assert "−55 posts" in told(was, plans.after("j", was, do(job, **gone)), gone, NO_PRICES).text("us")
     same = {"do": "stand_line", "line": "I", "standing": "temporary"}
-    assert told(was, plans.after("j", was, do(job, **same)), same).text("us").startswith("the plan is the same")
+    assert (
+        told(was, plans.after("j", was, do(job, **same)), same, NO_PRICES).text("us").startswith("the plan is the same")
+    )
 
 
 def test_a_job_whose_lines_all_stand_already_has_a_page_and_no_plan():

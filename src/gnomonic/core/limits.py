@@ -44,6 +44,8 @@ MOST_GATES = 200
 MOST_FOUND = 2000
 MOST_FORCED = 2000
 MOST_EVENTS = 20_000
+MOST_SELLERS = 8
+MOST_OFFERS = 2000
 MOST_EVENTS_AT_ONCE = 500
 MOST_WALKS = 500
 MOST_LIVE_WALKS = 20
@@ -101,6 +103,8 @@ TABLE: tuple[Limit, ...] = (
     Limit("walks recorded at once", MOST_LIVE_WALKS, "walks", "a further one waits"),
     Limit("fixes of a walk", MOST_FIXES, "fixes", "recording pauses"),
     Limit("items of a workspace's own", MOST_OWN_ITEMS, "items", _SENTENCE),
+    Limit("suppliers whose prices are compared", MOST_SELLERS, "suppliers", _SENTENCE),
+    Limit("offers of a supplier", MOST_OFFERS, "offers", _SENTENCE),
     Limit("jobs on one page of the list", MOST_A_PAGE, "jobs", "the next page"),
     Limit("what is looked for in the list", MOST_SEARCHED, "characters", "refused (422)"),
     Limit("the key of a change that may be asked for twice", MOST_KEY, "characters", "refused (422)"),

@@ -7,8 +7,9 @@ from decimal import Decimal, InvalidOperation
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.money import amount, must_be_currency, read_money
-from gnomonic.core.haul.prices import MOST_OFFERS, MOST_SELLERS, Price, Seller
+from gnomonic.core.haul.prices import Price, Seller
 from gnomonic.core.haul.wares import KEY, UNIT_WORDS, unit_of
+from gnomonic.core.limits import MOST_OFFERS, MOST_SELLERS
 from gnomonic.formats.cells import write_rows
 from gnomonic.formats.table_csv import at, must_have, read_table
 

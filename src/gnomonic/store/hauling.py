@@ -12,11 +12,11 @@ from sqlalchemy.dialects.postgresql import insert
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.held import Held
-from gnomonic.core.haul.prices import MOST_SELLERS, Seller
+from gnomonic.core.haul.prices import Seller
 from gnomonic.core.haul.quoting import Quote, must_change
 from gnomonic.core.haul.supply import Lot
 from gnomonic.core.haul.terms import Terms
-from gnomonic.core.limits import MOST_OWN_ITEMS
+from gnomonic.core.limits import MOST_OWN_ITEMS, MOST_SELLERS
 from gnomonic.store.jobs import NotThere
 from gnomonic.store.models import JobRow, QuoteRow, ReservedRow, SellerRow, StockRow, TermsRow, TickRow
 from gnomonic.store.scope import Scope
@@ -122,6 +122,28 @@ def reserve(scope: Scope, job_id: str, wanted: Sequence[tuple[str, Decimal]]) ->
                 connection.execute(statement.on_conflict_do_update(index_elements=list(key), set_={"count": count}))
             else:
                 connection.execute(delete(ReservedRow).where(*mine))
+
+
+def settle(scope: Scope, job_id: str, left: Sequence[Held]) -> None:
+    """The work is done: what a job had reserved is used up, what is ``left`` comes back, all of it or none; done twice it is done once,
+    since what is left has ids of the job's own."""
+    with scope.writing() as connection:
+        mine = (ReservedRow.workspace == scope.workspace, ReservedRow.job_id == job_id)
+        of = (StockRow.workspace == scope.workspace,)
+        query = select(StockRow.row, ReservedRow.count.label("much")).join(ReservedRow, (ReservedRow.workspace == StockRow.workspace) & (ReservedRow.stock_id == StockRow.id))  # fmt: skip
+        for row, much in connection.execute(query.where(*of, *mine).with_for_update()).all():
+            held = Held.model_validate_json(row)
+            this = (*of, StockRow.id == held.id)
+            if held.count - much > 0:
+                rest = held.model_copy(update={"count": held.count - much})
+                connection.execute(update(StockRow).where(*this).values(row=rest.model_dump_json(), count=rest.count))
+                connection.execute(delete(ReservedRow).where(*mine, ReservedRow.stock_id == held.id))
+            else:
+                connection.execute(delete(StockRow).where(*this))
+        for held in left:
+            values = {"row": held.model_dump_json(), "count": held.count}
+            statement = insert(StockRow).values(workspace=scope.workspace, id=held.id, **values)
+            connection.execute(statement.on_conflict_do_nothing())
 
 
 def sellers(scope: Scope) -> list[Seller]:

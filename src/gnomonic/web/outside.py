@@ -34,7 +34,7 @@ class Outside:
         try:
             asked = urllib.request.Request(address, data, {"Content-Type": "application/json"})
             with urllib.request.urlopen(asked, timeout=PATIENCE_S) as reply:
-                found = read_json(self._whole(reply))
+                found = read_json(self.whole(reply))
         except urllib.error.HTTPError as error:
             error.close()
             if error.code == 404 and self.unknown[0]:
@@ -54,7 +54,7 @@ class Outside:
             raise Away(self.key, unread)
         return found
 
-    def _whole(self, reply: HTTPResponse) -> bytes:
+    def whole(self, reply: HTTPResponse) -> bytes:
         """All of an answer, if it is no longer than is taken and comes in time.  Raises Away."""
         until, parts, size = time.monotonic() + PATIENCE_S, [], 0
         while part := reply.read1(65536):

@@ -1,29 +1,17 @@
 """The pictures in docs/screenshots, taken from the demo data at 1280 × 800 and 390 × 844."""
 
-import re
 from pathlib import Path
 
-from gnomonic.demo.load import demo_jobs
+from gnomonic.core.log.events import fold
+from gnomonic.demo.load import demo_jobs, holm_facts
 from gnomonic.provision import ensure_chromium, say
-from gnomonic.store import cluster, jobs
+from gnomonic.store import cluster, events, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.web.haul import sample as books
+from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import CHROMIUM, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-
-LINE = "<Placemark><name>{}</name><LineString><coordinates>{}</coordinates></LineString></Placemark>"
-EDGES = "<kml><Document><name>Edges</name>{}</Document></kml>".format(
-    "".join(
-        LINE.format(name, places)
-        for name, places in (
-            ("lane to the ridge", "-30,47,5 -30,47.9,90"),
-            ("north edge", "-30,47,5 -29.9994,47.0003,7.5 -29.9985,47.0004,6 -29.9979,47.0002,9"),
-            ("stile", "-30,47,5"),
-            ("brook side", "-30,46.9992,2 -29.9991,46.9994,2.5 -29.998,46.9993,3"),
-            ("crossed by hand", "-30,47,1 -29.999,47.001,1 -29.999,47,1 -30,47.001,1"),
-        )
-    )
-)
 
 
 def screens(home: Path) -> int:
@@ -39,6 +27,9 @@ def screens(home: Path) -> int:
         for row in jobs.listed(scope):
             jobs.remove(scope, row.job_id)
         ids = [jobs.create(scope, job) for job in demo_jobs()]
+        books.fill(
+            scope, Plans(read_known=lambda job: fold(events.of_job(scope, job))), ids[-1], holm_facts(demo_jobs()[-1])
+        )
         _count(scope, ids)
         scope.engine.dispose()
         folder = home / "docs" / "screenshots"
@@ -48,7 +39,8 @@ def screens(home: Path) -> int:
             wide, phone = browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE)  # type: ignore[arg-type]
             _take(wide, phone, address, ids[-1], folder)
             _take_hold(wide, address, dict(zip([j.name for j in demo_jobs()], ids, strict=True)), folder)
-            _take_walk(wide, phone, address, ids, folder)
+            _take_walk(wide, address, ids, folder)
+            _take_money(wide, phone, address, ids[-1], folder)
             browser.close()
     finally:
         cluster.stop(made.root)
@@ -58,11 +50,11 @@ def screens(home: Path) -> int:
 def _count(scope: Scope, ids: list[str]) -> None:
     """What the list shows, kept as the demo keeps it."""
     from gnomonic.web.home import summary
-    from gnomonic.web.plans import Plans
 
+    plans = Plans(read_known=lambda job: fold(events.of_job(scope, job)))
     for job_id in ids:
         row = jobs.load(scope, job_id)
-        summary.keep(scope, job_id, row.version, Plans().of(job_id, row.digest, row.document))
+        summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
 
 
 def _shot(page, name: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -78,7 +70,7 @@ def _take_hold(page, address: str, ids: dict[str, str], folder: Path) -> None:  
     _shot(page, "hold", folder)
 
 
-def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
+def _take_walk(page, address: str, ids: list[str], folder: Path) -> None:  # type: ignore[no-untyped-def]
     """The views of measuring."""
     ready = "body[data-ready]"
     page.goto(f"{address}/jobs/{ids[0]}/walk")
@@ -87,10 +79,6 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     _shot(page, "walk", folder)
-    page.click("[data-tab=book]")
-    page.wait_for_selector("#understood table")
-    page.locator("#understood").scroll_into_view_if_needed()
-    _shot(page, "walk-book", folder)
     page.goto(f"{address}/jobs/{ids[-1]}/marking")
     page.wait_for_selector(ready)
     with page.expect_navigation():
@@ -101,26 +89,20 @@ def _take_walk(page, phone, address: str, ids: list[str], folder: Path) -> None:
         page.wait_for_load_state("networkidle")
     page.wait_for_selector(ready)
     _shot(page, "marking", folder)
-    page.goto(f"{address}/jobs/{ids[-1]}/walk")
-    page.wait_for_selector(ready)
-    page.click("[data-tab=found]")
-    page.wait_for_selector("#pane h2")
-    page.goto(f"{address}/bring-in")
-    page.set_input_files("#file", {"name": "edges.kml", "mimeType": "application/xml", "buffer": EDGES.encode()})
-    page.click("form:has(#file) button")
-    page.wait_for_selector(".cannot")
-    page.wait_for_selector("#preview-map .measured")
-    _shot(page, "preview", folder)
-    phone.goto(f"{address}/rover")
-    phone.click("text=Walk with the practice rover >> nth=-1")
-    phone.wait_for_selector(ready)
-    phone.fill("#seconds", "2")
-    phone.click("[data-kind=corner]")
-    phone.wait_for_selector("#marks table")
-    phone.locator("#counts", has_text=re.compile(r"2[2-9]\d fixes")).wait_for()
+
+
+def _take_money(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """What lies there, what it costs, the quote, the list for the phone."""
+    for place, name in (("stock", "stock"), ("cost", "cost"), ("quotes/quote/1/1", "quote")):
+        page.goto(f"{address}/jobs/{job}/{place}")
+        _shot(page, name, folder)
+    phone.goto(f"{address}/jobs/{job}/shopping")
+    phone.wait_for_selector("body[data-ready]")
+    for at in (0, 2, 4):
+        phone.locator("[data-item] .tick").nth(at).click()
+    phone.wait_for_selector("#unsent", state="hidden")
     phone.evaluate("scrollTo(0, 0)")
-    _shot(phone, "rover-phone", folder)
-    phone.click("text=Pause")
+    _shot(phone, "shopping-phone", folder)
 
 
 def _take_openings(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -163,16 +145,13 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     page.goto(f"{address}/jobs/{job}/lines")
     page.wait_for_selector("body[data-ready]")
     shot(page, "lines")
-    for which, name in ((page, "set"), (phone, "set-phone")):
-        which.goto(f"{address}/jobs/{job}")
-        settled(which)
-        if which is phone:
-            which.click("text=Not now")
-        which.locator("#snags .place", has_text="under the wire").first.click()
-        which.wait_for_selector(".snagwords")
-        which.evaluate("scrollTo(0, 0)")
-        settled(which)
-        shot(which, name)
+    page.goto(f"{address}/jobs/{job}")
+    settled(page)
+    page.locator("#snags .place", has_text="under the wire").first.click()
+    page.wait_for_selector(".snagwords")
+    page.evaluate("scrollTo(0, 0)")
+    settled(page)
+    shot(page, "set")
     page.keyboard.press("0")
     page.keyboard.press("4")
     page.wait_for_selector(".worksteps")

@@ -83,6 +83,7 @@ class Candidate:
         return sum(_hard(v) * max(v.short, LEAST_SHORT) for v in self.misses)
 
 
+SEASONS = 2.0  # years under which a barrier is for temporary lines
 LEAST_SHORT = 0.1  # a demand missed by a hair is missed all the same
 
 
@@ -190,7 +191,9 @@ def rank(fence: Fence, plan: Plan, book: Book, own: Sequence[Fabric] = ()) -> Ra
 
 
 def _unwanted(fence: Fence, hung: Section) -> bool:
-    """Not of the sort asked for."""
+    """Not of the sort asked for, or done within a season on a line that is to stay: options put that beside what lasts."""
+    if hung.life_years < SEASONS and fence.own.standing != "temporary":
+        return True
     sort = "barbs" if hung.barbs and not hung.layers else "mesh" if hung.layers else "wires"
     return bool(fence.hold.only) and sort != fence.hold.only
 

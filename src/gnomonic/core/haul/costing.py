@@ -82,6 +82,24 @@ class Cost:
         return dict(parts)
 
 
+STANDS = ("post", "fill", "gate", "gate_part", "brace_rail", "brace_pin", "brace_wire", "brace_staple", "twist", "strut", "strut_wire", "brace_pipe", "anchor", "low", "crossing")  # fmt: skip
+
+
+def rehung(cost: Cost, line: str) -> int:
+    """What of a line's net sum is bought and done again when what hangs is done: fabric and wire with their fittings, and hanging them.
+
+    Posts, braces, gates and crossings stay; how long those last is not known here.
+    """
+    net, parts = cost.by_line().get(line, 0), [(c, c.lines.get(line, 0)) for c in cost.charges if c.what != "delivery"]
+    again = sum(
+        cents
+        for c, cents in parts
+        if (c.need is not None and c.need.use not in STANDS) or c.step in ("hanging", "extras")
+    )
+    total = sum(cents for _, cents in parts)
+    return half_up(Fraction(net * again, total)) if total else 0
+
+
 def cost_of(plans: Mapping[str, Plan], made: Supply, held: Sequence[Held], terms: Terms) -> Cost:
     """What lines cost as they are supplied, on a workspace's terms."""
     charges = [*_materials(made, held), *_labour(plans, terms)]

@@ -11,10 +11,8 @@ from gnomonic.core.haul.buying import Offer, Supplier
 from gnomonic.core.haul.held import Amount, Cents, Words
 from gnomonic.core.haul.rules import haul_rule
 from gnomonic.core.haul.wares import KEY
+from gnomonic.core.limits import MOST_OFFERS
 from gnomonic.core.record import Record
-
-MOST_OFFERS = 2000
-MOST_SELLERS = 8
 
 
 class Price(Record):

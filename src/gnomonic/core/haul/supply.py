@@ -83,8 +83,8 @@ class Supply:
 def supply(needs: Sequence[JobNeed], lots: Sequence[Lot], sellers: Sequence[Seller], temporary: bool = False) -> Supply:
     """Supply a job's take-off; what is worn goes into ``temporary`` work only.
 
-    What nobody sells, or too little of, is left out of the buying and named (``unpriced``); where no order can be made up at all,
-    ``refused`` says why.
+    What nobody sells, or too little of, is left out of the buying and named (``unpriced``); where no order can be made up at all, that is
+    all of it, and ``refused`` says why.
     """
     lots = [lot for lot in lots if lot.free > 0 and (temporary or lot.held.condition != "worn")]
     bought = [n for n in needs if not _free(n)]
@@ -126,7 +126,7 @@ def supply(needs: Sequence[JobNeed], lots: Sequence[Lot], sellers: Sequence[Sell
     try:
         buying = buy({key: qty for key, qty in short.items() if key not in unpriced}, suppliers)
     except BadInput as error:
-        refused = error.sentence
+        refused, unpriced = error.sentence, tuple(short)
     return Supply(
         tuple(wanted), {k: v for k, v in used.items() if v}, tuple(sawn), dict(short), buying, unpriced, refused
     )

@@ -5,11 +5,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from gnomonic.core.demand.system import School
+from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.haul.rules import haul_rule
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say
 
+SEASON_NET = "season net 48"
 STEP_M = 0.0762  # bays are asked for in quarters of a foot
 
 
@@ -25,7 +27,7 @@ class Way:
 
 def ways(fence: Fence, plan: Plan, barriers: Sequence[tuple[str, dict[str, Any]]]) -> list[Way]:
     """Wider bays, other fill round the posts, second-hand posts closer together, and other barriers (their names and edits)."""
-    found = [*_bays(fence), *_fills(fence, plan)]
+    found = [*_bays(fence), *_fills(fence, plan), *_season(fence, plan)]
     for name, edit in barriers:
         said = Say("another barrier: {name}", {"name": name})
         found.append(Way(said, (edit,), Say("it meets the same demands; bays, braces and gates are its own")))
@@ -45,6 +47,15 @@ def _bays(fence: Fence) -> list[Way]:
             second_hand=True,
         ),
     ]  # fmt: skip
+
+
+def _season(fence: Fence, plan: Plan) -> list[Way]:
+    """A plastic net that is bought again every season, in place of netting that lasts."""
+    fabric = plan.fabric
+    if fabric is None or fabric.plastic or fabric.kind not in ("hex", "cloth", "netting"):
+        return []
+    edit = {"do": "hang_barrier", "system": "garden", "label": SEASON_NET, "line": fence.id}
+    return [Way(Say("a plastic net each season"), (edit,), Say(fabrics()[SEASON_NET].reason))]
 
 
 def _fills(fence: Fence, plan: Plan) -> list[Way]:

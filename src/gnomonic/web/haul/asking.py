@@ -12,7 +12,8 @@ from pydantic import ValidationError
 
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.haul.money import must_be_currency, read_money
-from gnomonic.core.haul.prices import MOST_SELLERS, Price, Seller
+from gnomonic.core.haul.prices import Price, Seller
+from gnomonic.core.limits import MOST_SELLERS
 from gnomonic.standins.suppliers import Houses, PracticeSuppliers
 from gnomonic.web.outside import Outside
 

@@ -49,6 +49,7 @@ def _cost(request: Request, stored: Stored, job: Costed, units: System, status: 
     cost, terms = job.cost, job.books.terms
     context: dict[str, Any] = {
         "priced": bool(job.books.sellers),
+        "refused": job.supply.refused,
         "said": job.books.said,
         "terms": terms_typed(terms),
         "steps": STEPS,
@@ -65,6 +66,7 @@ def _cost(request: Request, stored: Stored, job: Costed, units: System, status: 
             for group, charges in grouped(cost)
         ],
         "lines": _per_line(job, units),
+        "systems": _per_system(job),
         "cost": job.money(cost.cost), "margin": job.money(cost.margin), "margin_share": percent(terms.margin), "net": job.money(cost.net),
         "tax": job.money(cost.tax), "tax_share": percent(terms.tax), "tax_name": terms.tax_name, "total": job.money(cost.total),
         "hours": f"{cost.hours:.0f} h", "missing": [charge_words(c).text(units) for c in cost.charges if c.cents is None],
@@ -89,6 +91,14 @@ def _per_line(job: Costed, units: System) -> list[dict[str, str]]:
     return rows
 
 
+def _per_system(job: Costed) -> list[tuple[str, str]]:
+    """What all lines of a barrier come to together, where there are several barriers."""
+    by, sums = job.cost.by_line(), defaultdict[str, int](int)
+    for it in job.job.all():
+        sums[it.plan.section.system.title] += by.get(it.fence.id, 0)
+    return [(title, job.money(cents)) for title, cents in sums.items()] if len(sums) > 1 else []
+
+
 def _bar(job: Costed) -> list[dict[str, Any]]:
     """The sum as a tape: its parts in a row, to scale."""
     parts = [(what, job.cost.of(what)) for what in PARTS] + [("margin", job.cost.margin), ("tax", job.cost.tax)]
@@ -103,7 +113,7 @@ def _bar(job: Costed) -> list[dict[str, Any]]:
                     "x": at,
                     "w": wide,
                     "money": job.money(cents),
-                    "share": f"{100 * cents / total:.0f} %",
+                    "share": "under 1 %" if cents < total / 100 else f"{100 * cents / total:.0f} %",
                 }
             )
             at += wide

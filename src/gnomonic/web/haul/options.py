@@ -1,19 +1,23 @@
 """Options: the same line planned another way, with what is different and what it would come to; and each over the years."""
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.choose.rank import rank
+from gnomonic.core.demand.demand import demand_of
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import Away, BadInput
-from gnomonic.core.haul.life import over_years
-from gnomonic.core.haul.prices import MOST_OFFERS, Seller
+from gnomonic.core.haul.costing import rehung
+from gnomonic.core.haul.life import over_years, yearly
+from gnomonic.core.haul.prices import Seller
 from gnomonic.core.haul.wares import ware_of
 from gnomonic.core.haul.work import minutes_of
+from gnomonic.core.limits import MOST_OFFERS
+from gnomonic.core.snags.hold import verdicts_of
 from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.options import Way, ways
 from gnomonic.core.units import System
@@ -26,6 +30,7 @@ from gnomonic.web.plans import Planned, PlannedJob, Plans
 
 router = APIRouter()
 BARRIERS = 3
+MOST_YEARS = 3  # that are named one by one
 
 
 @router.get("/jobs/{job_id}/options", include_in_schema=False)
@@ -70,7 +75,8 @@ def options_of(plans: Plans, job: PlannedJob, planned: Planned, now: Costed, uni
         change = difference([(planned.fence, planned.plan)], [(line.fence, line.plan)])
         words = change.text(units) if change else "the plan of the line stays as it is: nothing on it hangs on this"
         title, but = way.title.text(units), way.but.text(units)
-        rows.append(_row(title, words, but, line, made, now, second_hand=way.second_hand))
+        row = _row(title, words, but, line, made, now, second_hand=way.second_hand)
+        rows.append(row | {"misses": _misses(plans, line, planned, units)})
     return rows
 
 
@@ -133,7 +139,9 @@ def _row(
     """
     own, terms = made.cost.by_line().get(line.fence.id, 0), now.books.terms
     life = line.plan.section.life_years
-    years = over_years(own, life, terms.years, float(terms.rate))
+    again = rehung(made.cost, line.fence.id)
+    years = over_years(again, life, terms.years, float(terms.rate))
+    present = years.present + own - again
     more = made.cost.net - now.cost.net
     return {
         "title": title,
@@ -147,10 +155,28 @@ def _row(
         "more_cents": more,
         "hours": f"{sum(minutes_of(line.plan).values()) / 60:.0f} h",
         "life": f"{life:g}",
-        "bought": ", ".join(f"{y:g}" for y in years.bought_in if y),
-        "yearly": now.money(round(years.yearly)),
+        "bought": _again(years.bought_in[1:], life),
+        "rehung": now.money(again),
+        "yearly": now.money(round(yearly(present, float(terms.rate), terms.years))),
         "stock": _from_stock(made) if second_hand else "",
     }
+
+
+def _again(years: Sequence[float], life: float) -> str:
+    """The years in which it is hung again."""
+    if len(years) > MOST_YEARS:
+        return "every year" if life == 1 else f"every {life:g} years"
+    return ", ".join(f"{y:g}" for y in years)
+
+
+def _misses(plans: Plans, line: Planned, now: Planned, units: System) -> list[str]:
+    """Demands a way does not meet that the line as it is planned does."""
+    with contextlib.suppress(BadInput):  # demands that contradict each other are met by nothing
+        demand = demand_of(now.fence.hold, plans.book())
+        met = {v.key for v in verdicts_of(now.fence, now.plan, demand) if v.ok}
+        found = [v for v in verdicts_of(line.fence, line.plan, demand) if not v.ok and v.key in met]
+        return [f"{v.title.lower()}: {v.given.text(units)}, where {v.wanted.text(units)} is asked for" for v in found]
+    return []
 
 
 def _from_stock(made: Costed) -> str:

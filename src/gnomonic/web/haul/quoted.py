@@ -143,6 +143,11 @@ def change_of(job: Costed, units: System, rows: Sequence[StoredQuote], customer:
     base = baseline(rows)
     if base is None:
         raise BadInput("quote", "no quote of this job was accepted yet: until then a new revision says what changed")
+    if job.books.terms.currency != base.quote.currency:
+        raise BadInput(
+            "currency",
+            f"{base.quote.called} is in {base.quote.currency}, your terms are in {job.books.terms.currency}: amounts of the two are not added",
+        )
     now = sold_now(job, units)
     told = told_of(_last_sold(rows), now, units)
     if not told:
@@ -152,6 +157,7 @@ def change_of(job: Costed, units: System, rows: Sequence[StoredQuote], customer:
     head = _head(job, customer or base.quote.customer, version) | {
         "tax_share": base.quote.tax_share,
         "tax_name": base.quote.tax_name,
+        "exclusions": (),
         "currency": base.quote.currency,
     }
     return Quote.model_validate(

@@ -22,16 +22,18 @@ CUSTOMER = "the meeting of the co-op"
 
 
 def fill(scope: Scope, plans: Plans, job_id: str, facts: list[Event]) -> None:
-    """Say terms and stock, ask the practice suppliers, quote the job and accept it; then take what was found in, set posts that stopped
-    on rock in concrete, and order the change."""
+    """Say terms and stock, ask the practice suppliers, quote the job and accept it; then, where facts are given, take in what was
+    found, set posts that stopped on rock in concrete, and order the change."""
     terms, held = holm_books()
     hauling.put_terms(scope, terms)
     hauling.put_held(scope, held)
     before = _job(scope, plans, job_id)
-    hauling.put_sellers(scope, _asked(before, ["concrete"]))
+    hauling.put_sellers(scope, asked(before, ["concrete"]))
     quote = quote_of(plans, _costed(scope, job_id, before), "us", CUSTOMER, jobs.load(scope, job_id).version, "B")
     kept = hauling.add_quote(scope, job_id, quote)
     hauling.accept(scope, "quote", kept.number, kept.revision, CUSTOMER, date.today())
+    if not facts:
+        return
     events.add(scope, job_id, facts, timedelta())
     for line, post in _on_rock(_job(scope, plans, job_id)):
         stored = jobs.load(scope, job_id)
@@ -50,7 +52,7 @@ def _job(scope: Scope, plans: Plans, job_id: str) -> PlannedJob:
     return plans.of(job_id, row.key, row.document, row.names)
 
 
-def _asked(job: PlannedJob, more: list[str]) -> list[Seller]:
+def asked(job: PlannedJob, more: list[str]) -> list[Seller]:
     """What both practice suppliers ask for the job's wares today."""
     keys, books, found = [*(ware_of(n.need).key for n in needs_of(job)), *more], Houses(), []
     for house in HOUSES:

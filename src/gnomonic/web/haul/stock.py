@@ -6,9 +6,9 @@ from collections import defaultdict
 from collections.abc import Mapping
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
@@ -19,14 +19,15 @@ from gnomonic.core.haul.money import read_money
 from gnomonic.core.haul.rules import haul_rules
 from gnomonic.core.haul.supply import Sawn, supply
 from gnomonic.core.haul.terms import Terms
-from gnomonic.core.haul.wares import Ware, ware_of
+from gnomonic.core.haul.wares import Ware, family_of, ware, ware_of
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.tell.needs import named
 from gnomonic.core.units import System, format_quantity, parse_length_m
-from gnomonic.store import hauling
+from gnomonic.store import hauling, jobs
 from gnomonic.store.jobs import Stored
-from gnomonic.web.haul.costed import Costed, books, costed_of, system_of
+from gnomonic.web.haul.costed import Costed, costed_of, system_of
 from gnomonic.web.haul.pages import called, counted, page, words_of
+from gnomonic.web.parts import change_job
 
 router = APIRouter()
 
@@ -52,6 +53,8 @@ def _stock(request: Request, stored: Stored, job: Costed, units: System, status:
             "value": job.money(row.held.value) if row.held.value else "nothing",
             "uses": counted(row.held.item, used, units) if (used := job.supply.used.get(row.held.id)) else "",
             "mine": counted(row.held.item, mine, units) if (mine := row.of(stored.job_id)) else "",
+            "rolled": bool(_hung_from(job, row.held.item)),
+            "hang": bool(_hung_from(job, row.held.item)) and row.free >= 1,
             "others": [(name, job_id, counted(row.held.item, n, units)) for job_id, name, n in row.reserved if job_id != stored.job_id],
         }
         for row in job.books.rows
@@ -172,23 +175,91 @@ def stock_forget(request: Request, job_id: str, held_id: str) -> Response:
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
 
+def left_over(job: Costed, job_id: str, units: System) -> list[Held]:
+    """What comes back when the work is done: rests of packs, longer rests of what was cut, offcuts of rolls."""
+    words, rows = words_of(job, units), list[tuple[str, Decimal]]()
+    for key, qty in job.supply.short.items():
+        over = job.supply.units(key) - qty
+        if over > 0:
+            rows.append((key, round(Decimal(over.numerator) / Decimal(over.denominator), 4)))
+    rests: dict[str, int] = defaultdict(int)
+    for sawn in job.supply.sawn:
+        for cut in sawn.cut.layout:
+            if cut.left_m >= haul_rules()["keep_m"].value:
+                rests[Ware(sawn.family, int(cut.left_m * 1000)).key] += 1
+    for it in job.job.all():
+        fabric = it.plan.fabric
+        for _, rest_m in it.plan.rolls.rolls.offcuts_kept_m if fabric else ():
+            if fabric and rest_m >= haul_rules()["keep_m"].value:
+                rests[Ware(family_of(fabric.label, fabric.kind), int(rest_m * 1000)).key] += 1
+    rows += [(key, Decimal(count)) for key, count in rests.items()]
+    where = f"left over from {job.job.job.name}"[:120]
+    return [
+        Held(
+            id=f"{job_id}-{k}", item=key, what=called(key, words, units)[:120], count=count, condition="new", where=where
+        )
+        for k, (key, count) in enumerate(rows)
+    ]  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/settle", include_in_schema=False)
+def settle(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
+    """The work is done: what was reserved is used up, what is left comes back."""
+    _, job = costed_of(request, job_id)
+    hauling.settle(request.app.state.scope, job_id, left_over(job, job_id, system_of(units, job.job)))
+    return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
+
+
+@router.post("/jobs/{job_id}/stock/{held_id}/hang", include_in_schema=False)
+def hang(request: Request, job_id: str, held_id: str, out: Annotated[bool, Form()] = False) -> Response:
+    """An offcut is cut into the rolls of this job, or taken ``out`` of them: the plan is made with it, and it is reserved."""
+    stored, job = costed_of(request, job_id)
+    row = next((r for r in job.books.rows if r.held.id == held_id), None)
+    line = _hung_from(job, row.held.item) if row else ""
+    fabric = job.job.plan.lines[line].fabric if line else None
+    if row is None or fabric is None:
+        raise jobs.NotThere(held_id)
+    offcuts = [o.length_m for o in job.job.job.stock.offcuts if o.label == fabric.label and not o.worn]
+    long, before = ware(row.held.item).long_m, row.of(job_id)
+    if out:
+        offcuts = [m for k, m in enumerate(offcuts) if m != long or long in offcuts[:k]]
+    else:
+        offcuts.append(long)
+    hauling.reserve(request.app.state.scope, job_id, [(held_id, max(Decimal(0), before - 1) if out else before + 1)])
+    try:
+        change_job(request, job_id, stored.version, {"do": "own_offcuts", "offcuts_m": offcuts, "line": line})
+    except Exception:
+        hauling.reserve(request.app.state.scope, job_id, [(held_id, before)])
+        raise
+    return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
+
+
+def _hung_from(job: Costed, key: str) -> str:
+    """The first line of the job that hangs what an offcut is of; empty where none does."""
+    of = ware(key)
+    if not of.long_mm:
+        return ""
+    lines = ((k, p.fabric) for k, p in job.job.plan.lines.items())
+    return next((k for k, fabric in lines if fabric and family_of(fabric.label, fabric.kind) == of.family), "")
+
+
 @router.post("/jobs/{job_id}/reserve", include_in_schema=False)
 def reserve(request: Request, job_id: str) -> Response:
-    """Reserve what this job would use, in place of what it had."""
+    """Reserve what this job would use, in place of what it had; offcuts stay with the rolls they are cut into."""
     _, job = costed_of(request, job_id)
-    places = Decimal("0.0001")
-    wanted = [
-        (row.held.id, Decimal(n.numerator) / Decimal(n.denominator))
-        for row in job.books.rows
-        if (n := job.supply.used.get(row.held.id, Fraction(0))) or row.of(job_id)
-    ]
-    hauling.reserve(request.app.state.scope, job_id, [(held, n.quantize(places)) for held, n in wanted])
+    wanted = []
+    for row in job.books.rows:
+        uses = job.supply.used.get(row.held.id, Fraction(0))
+        if (uses or row.of(job_id)) and not _hung_from(job, row.held.item):
+            wanted.append((row.held.id, round(Decimal(uses.numerator) / Decimal(uses.denominator), 4)))
+    hauling.reserve(request.app.state.scope, job_id, wanted)
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
 
 @router.post("/jobs/{job_id}/release", include_in_schema=False)
 def release(request: Request, job_id: str) -> Response:
-    """Release everything this job had reserved."""
-    mine = [(row.held.id, Decimal(0)) for row in books(request, job_id).rows if row.of(job_id)]
-    hauling.reserve(request.app.state.scope, job_id, mine)
+    """Release everything this job had reserved but offcuts, which are taken out of the rolls one by one."""
+    _, job = costed_of(request, job_id)
+    rows = [r for r in job.books.rows if r.of(job_id) and not _hung_from(job, r.held.item)]
+    hauling.reserve(request.app.state.scope, job_id, [(r.held.id, Decimal(0)) for r in rows])
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
