@@ -127,7 +127,11 @@ def cut_lengths(pieces: Sequence[tuple[float, int]], lengths: Sequence[Length], 
     divisor = reduce(math.gcd, task.prices) or 1
     cheap, bound = _least(task, pool, _Aim([p // divisor for p in task.prices]))
     cost = sum(task.prices[kind] * n for (kind, _), n in cheap.items())
-    used, fewest = _least(task, pool, _Aim([1] * len(task.caps), cost), cheap)
+    few = _Aim([1] * len(task.caps), cost)
+    if bound * divisor == cost:
+        used, fewest = _least(task, pool, few, cheap)
+    else:  # who may still find it cheaper need not look for fewer at this price
+        used, fewest = cheap, min(few.of(cheap), math.ceil(_relax(task, pool, few).bound - NEAR))
     layout = _laid(used, task, pieces, usable, kerf_m)
     return Cut(layout, cost, len(layout), bound * divisor, fewest)
 
