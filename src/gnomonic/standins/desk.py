@@ -18,7 +18,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import date, timedelta
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -26,6 +25,7 @@ from urllib.parse import unquote
 
 from gnomonic.provision import write_whole
 from gnomonic.shell import port
+from gnomonic.standins.service import Answer, Service
 
 WAIT_DAYS = 3
 GOOD_DAYS = 21
@@ -150,45 +150,20 @@ def invented(route: list[list[float]], geographic: bool) -> list[dict[str, Any]]
     return marks
 
 
-class PracticeDesk:
+class PracticeDesk(Service):
     """The desk listening on loopback."""
 
     def __init__(self, desk: Desk, port: int = 0) -> None:
-        class Handler(BaseHTTPRequestHandler):
-            def do_POST(self) -> None:
-                size = int(self.headers.get("Content-Length") or 0)
-                try:
-                    if self.path != "/tickets" or not 0 < size <= MOST_BYTES:
-                        raise ValueError("send a request to /tickets")
-                    body = json.loads(self.rfile.read(size))
-                    self._answer(201, desk.ask(body if isinstance(body, dict) else {}))
-                except (ValueError, TypeError) as error:
-                    self._answer(422, {"detail": str(error)})
+        def get(path: str) -> Answer:
+            found = desk.look(unquote(path.removeprefix("/tickets/")))
+            return (200, found) if found else (404, {"detail": "no such ticket"})
 
-            def do_GET(self) -> None:
-                found = desk.look(unquote(self.path.removeprefix("/tickets/")))
-                self._answer(200 if found else 404, found or {"detail": "no such ticket"})
+        def post(path: str, body: dict[str, Any]) -> Answer:
+            if path != "/tickets":
+                raise ValueError("send a request to /tickets")
+            return 201, desk.ask(body)
 
-            def _answer(self, status: int, body: dict[str, Any]) -> None:
-                data = json.dumps(body).encode()
-                self.send_response(status)
-                self.send_header("Content-Type", "application/json")
-                self.send_header("Content-Length", str(len(data)))
-                self.end_headers()
-                self.wfile.write(data)
-
-            def log_message(self, *_: object) -> None:
-                """Say nothing on the console."""
-
-        self.server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
-        self.address = f"http://127.0.0.1:{self.server.server_address[1]}"
-        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True, name="practice marking desk")
-        self.thread.start()
-
-    def stop(self) -> None:
-        """Close."""
-        self.server.shutdown()
-        self.server.server_close()
+        super().__init__("practice marking desk", get, post, MOST_BYTES, port)
 
 
 def main(words: list[str]) -> int:
@@ -198,9 +173,4 @@ def main(words: list[str]) -> int:
     parser.add_argument("--answers-after", type=float, default=ANSWERS_AFTER_S, metavar="S")
     given = parser.parse_args(words)
     desk = PracticeDesk(Desk(answers_after_s=given.answers_after), given.port)
-    print(f"practice marking desk on {desk.address}; Ctrl+C ends it", flush=True)
-    try:
-        desk.thread.join()
-    except KeyboardInterrupt:
-        desk.stop()
-    return 0
+    return desk.until_interrupted("practice marking desk")

@@ -12,14 +12,12 @@ catalog's index; they rise a little with every order.
 """  # fmt: skip
 
 import argparse
-import json
 import threading
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
 from functools import cache
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
 from gnomonic.core.demand.catalog import catalog
@@ -27,6 +25,7 @@ from gnomonic.core.demand.system import systems
 from gnomonic.core.fabric.fabrics import fabrics, wires
 from gnomonic.core.haul.wares import family_of, unit_of, ware
 from gnomonic.shell import port
+from gnomonic.standins.service import Answer, Service
 
 DOLLARS_AN_INDEX = Decimal("0.075")  # a driven 6 ft steel post is 100 on the index
 RISE = Decimal("0.015")  # with every order
@@ -158,50 +157,22 @@ class Houses:
             return {"order": f"{''.join(w[0] for w in house.name.split())}-{self.orders[house.name]:03d}"}
 
 
-class PracticeSuppliers:
+class PracticeSuppliers(Service):
     """Both houses listening on loopback."""
 
     def __init__(self, houses: Houses, port: int = 0) -> None:
-        class Handler(BaseHTTPRequestHandler):
-            def do_GET(self) -> None:
-                known = self.path == "/suppliers"
-                self._answer(
-                    200 if known else 404, {"suppliers": [h.name for h in HOUSES]} if known else {"detail": "no"}
-                )
+        def get(path: str) -> Answer:
+            known = path == "/suppliers"
+            return (200, {"suppliers": [h.name for h in HOUSES]}) if known else (404, {"detail": "ask for /suppliers"})
 
-            def do_POST(self) -> None:
-                size = int(self.headers.get("Content-Length") or 0)
-                try:
-                    if self.path not in ("/prices", "/orders") or not 0 < size <= MOST_BYTES:
-                        raise ValueError("ask /prices or send to /orders")
-                    body = json.loads(self.rfile.read(size))
-                    asked = houses.prices if self.path == "/prices" else houses.order
-                    self._answer(
-                        200, asked(body.get("supplier"), body.get("items" if self.path == "/prices" else "lines"))
-                    )
-                except (ValueError, TypeError, AttributeError) as error:
-                    self._answer(422, {"detail": str(error)})
+        def post(path: str, body: dict[str, Any]) -> Answer:
+            if path == "/prices":
+                return 200, houses.prices(body.get("supplier"), body.get("items"))
+            if path == "/orders":
+                return 200, houses.order(body.get("supplier"), body.get("lines"))
+            raise ValueError("ask /prices or send to /orders")
 
-            def _answer(self, status: int, body: dict[str, Any]) -> None:
-                data = json.dumps(body).encode()
-                self.send_response(status)
-                self.send_header("Content-Type", "application/json")
-                self.send_header("Content-Length", str(len(data)))
-                self.end_headers()
-                self.wfile.write(data)
-
-            def log_message(self, *_: object) -> None:
-                """Say nothing on the console."""
-
-        self.server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
-        self.address = f"http://127.0.0.1:{self.server.server_address[1]}"
-        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True, name="practice suppliers")
-        self.thread.start()
-
-    def stop(self) -> None:
-        """Close."""
-        self.server.shutdown()
-        self.server.server_close()
+        super().__init__("practice suppliers", get, post, MOST_BYTES, port)
 
 
 def main(words: list[str]) -> int:
@@ -211,10 +182,4 @@ def main(words: list[str]) -> int:
     )
     parser.add_argument("--port", type=port, default=0)
     given = parser.parse_args(words)
-    service = PracticeSuppliers(Houses(), given.port)
-    print(f"practice suppliers on {service.address}; Ctrl+C ends it", flush=True)
-    try:
-        service.thread.join()
-    except KeyboardInterrupt:
-        service.stop()
-    return 0
+    return PracticeSuppliers(Houses(), given.port).until_interrupted("practice suppliers")

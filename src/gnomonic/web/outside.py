@@ -1,16 +1,20 @@
 """Calls of services outside: JSON over HTTP, patient and no more, every refusal one sentence that names the service."""
 
 import json
+import os
+import threading
 import time
 import urllib.error
 import urllib.request
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from http.client import HTTPException, HTTPResponse
 from typing import Any
 
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.limits import MB, MOST_DESK_BYTES
 from gnomonic.core.plain_json import read_json
+from gnomonic.standins.service import Service
 
 PATIENCE_S = 10
 
@@ -66,3 +70,33 @@ class Outside:
             if time.monotonic() > until:
                 raise Away(self.key, f"{self.called} does not finish its answer: {self.unchanged}")
         return b"".join(parts)
+
+
+@dataclass(slots=True)
+class OnLine:
+    """Where a service listens: at the address its ``setting`` names, or a practice one that ships, opened when first needed."""
+
+    setting: str
+    opened: Callable[[], Service]
+    practice: Service | None = None
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    @property
+    def is_practice(self) -> bool:
+        """Whether it only plays at being one."""
+        return not os.environ.get(self.setting)
+
+    def address(self) -> str:
+        """Where it listens."""
+        if not self.is_practice:
+            return os.environ[self.setting].rstrip("/")
+        with self.lock:
+            if self.practice is None:
+                self.practice = self.opened()
+            return self.practice.address
+
+    def close(self) -> None:
+        """Close the practice one."""
+        if self.practice is not None:
+            self.practice.stop()
+            self.practice = None

@@ -1,9 +1,6 @@
 """Suppliers on line: those at ``GNOMONIC_SUPPLIERS_URL``, or the practice suppliers that ship with Gnomonic."""
 
-import os
-import threading
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -15,7 +12,7 @@ from gnomonic.core.haul.money import must_be_currency, read_money
 from gnomonic.core.haul.prices import Price, Seller
 from gnomonic.core.limits import MOST_SELLERS
 from gnomonic.standins.suppliers import Houses, PracticeSuppliers
-from gnomonic.web.outside import Outside
+from gnomonic.web.outside import OnLine, Outside
 
 UNCHANGED = "nothing was changed"
 OUTSIDE = Outside(
@@ -23,32 +20,11 @@ OUTSIDE = Outside(
 )
 
 
-@dataclass(slots=True)
-class Suppliers:
+class Suppliers(OnLine):
     """What answers for them."""
 
-    practice: PracticeSuppliers | None = None
-    lock: threading.Lock = field(default_factory=threading.Lock)
-
-    @property
-    def is_practice(self) -> bool:
-        """Whether they only play at being some."""
-        return not os.environ.get("GNOMONIC_SUPPLIERS_URL")
-
-    def address(self) -> str:
-        """Where they listen; the practice suppliers are opened when first needed."""
-        if not self.is_practice:
-            return os.environ["GNOMONIC_SUPPLIERS_URL"].rstrip("/")
-        with self.lock:
-            if self.practice is None:
-                self.practice = PracticeSuppliers(Houses())
-            return self.practice.address
-
-    def close(self) -> None:
-        """Close the practice suppliers."""
-        if self.practice is not None:
-            self.practice.stop()
-            self.practice = None
+    def __init__(self) -> None:
+        super().__init__("GNOMONIC_SUPPLIERS_URL", lambda: PracticeSuppliers(Houses()))
 
     def names(self) -> list[str]:
         """Who answers there.  Raises Away."""

@@ -1,8 +1,6 @@
 """Asking where services are buried: the page, the request to the desk, its answer taken into the job."""
 
 import os
-import threading
-from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
 from typing import Annotated, Any
@@ -24,7 +22,7 @@ from gnomonic.formats.frame import to_local, to_world
 from gnomonic.standins.desk import Desk as PracticeBooks
 from gnomonic.standins.desk import PracticeDesk
 from gnomonic.store import jobs
-from gnomonic.web.outside import Outside
+from gnomonic.web.outside import OnLine, Outside
 from gnomonic.web.parts import (
     MARKING_WORDS,
     as_it_stands,
@@ -46,34 +44,17 @@ OUTSIDE = Outside(
 )  # fmt: skip
 
 
-@dataclass(slots=True)
-class Desk:
+def _practice() -> PracticeDesk:
+    """The practice desk; it keeps its tickets where the checkout has a place for them."""
+    home = os.environ.get("GNOMONIC_HOME")
+    return PracticeDesk(PracticeBooks(file=Path(home) / "var" / "practice-desk.json" if home else None))
+
+
+class Desk(OnLine):
     """The marking desk: the one at ``GNOMONIC_DESK_URL``, or the practice desk that ships with Gnomonic."""
 
-    practice: PracticeDesk | None = None
-    lock: threading.Lock = field(default_factory=threading.Lock)
-
-    @property
-    def is_practice(self) -> bool:
-        """Whether it only plays at being one."""
-        return not os.environ.get("GNOMONIC_DESK_URL")
-
-    def address(self) -> str:
-        """Where it listens; the practice desk is opened when first needed."""
-        if not self.is_practice:
-            return os.environ["GNOMONIC_DESK_URL"].rstrip("/")
-        with self.lock:
-            if self.practice is None:
-                home = os.environ.get("GNOMONIC_HOME")
-                file = Path(home) / "var" / "practice-desk.json" if home else None
-                self.practice = PracticeDesk(PracticeBooks(file=file))
-            return self.practice.address
-
-    def close(self) -> None:
-        """Close the practice desk."""
-        if self.practice is not None:
-            self.practice.stop()
-            self.practice = None
+    def __init__(self) -> None:
+        super().__init__("GNOMONIC_DESK_URL", _practice)
 
     def call(self, path: str, body: dict[str, Any] | None = None) -> dict[str, Any]:
         """One call.  Raises Away with one sentence."""
