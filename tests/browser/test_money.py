@@ -67,6 +67,8 @@ def test_the_list_is_ticked_without_a_signal_and_found_again(page, job, context)
     context.set_offline(False)
     expect(page.locator("#kept")).to_have_text("Everything ticked is kept.")
     expect(page.locator("#unsent")).to_be_hidden()
+    server_side = page.request.get(f"{job}/shopping").text()
+    assert "a thicker one" in server_side
     page.evaluate("localStorage.clear()")
     page.reload()
     page.wait_for_selector("body[data-ready]")

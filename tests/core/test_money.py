@@ -90,6 +90,14 @@ def test_what_is_worn_goes_into_temporary_work_only():
     assert supply([posts(3, 3.0)], old, yard, temporary=True).used == {old[0].held.id: 3}
 
 
+@pytest.mark.parametrize(("more", "lasts"), [({"age_years": 9}, True), ({"age_years": 10}, False), ({"age_years": 40, "heartwood": True}, True), ({"condition": "worn", "heartwood": True}, False)])  # fmt: skip
+def test_old_sapwood_does_not_go_into_a_lasting_line(more, lasts):
+    old = lots(held(POST_10, 5, **more))
+    made = supply([posts(3, 3.0)], old, [seller("yard", (POST_10, 1, 1225, None))])
+    assert made.used == ({old[0].held.id: 3} if lasts else {})
+    assert held("staple", 5, age_years=30).lasting, "it is of posts that this is said"
+
+
 def test_small_fittings_have_a_spare_for_every_hundred_begun():
     """430 staples take 5 spares; 35 lie there: 400 are left, four boxes of 100."""
     made = supply([small(430)], lots(held("staple", 35)), [seller("yard", ("staple", 100, 250, None))])

@@ -311,16 +311,16 @@ def test_lists_on_paper_and_in_workbooks(client, job, tmp_path):
 
 def test_ticks_come_in_any_order_and_once(client, scope, job):
     def send(*rows):
-        ticks = [{"item": i, "got": got, "at": at} for i, got, at in rows]
+        ticks = [{"item": f"the yard:{i}", "got": got, "much": "2", "at": at} for i, got, at in rows]
         return client.post(f"/api/v1/jobs/{job}/shopping", json={"ticks": ticks}).json()["ticks"]
 
     now = datetime(2026, 11, 27, 9, tzinfo=UTC)
     early, late = now.isoformat(), (now + timedelta(hours=1)).isoformat()
     send(("staple", "yes", late))
-    assert send(("staple", "", early), ("clip", "hog rings", early))["staple"]["got"] == "yes"
-    assert send(("staple", "", late), ("staple", "", late))["staple"]["got"] == ""
-    assert set(send()) == {"staple", "clip"}
-    for spoiled in ({"item": "a b", "at": late}, {"item": "clip", "at": "noon"}, {"item": "clip", "at": late, "got": "x" * 200}):  # fmt: skip
+    assert send(("staple", "", early), ("clip", "hog rings", early))["the yard:staple"]["got"] == "yes"
+    assert send(("staple", "", late), ("staple", "", late))["the yard:staple"]["got"] == ""
+    assert set(send()) == {"the yard:staple", "the yard:clip"} and send()["the yard:clip"]["much"] == "2"
+    for spoiled in ({"item": "clip", "at": late}, {"item": "y:clip", "at": "noon"}, {"item": "y:clip", "at": late, "got": "x" * 200}):  # fmt: skip
         assert client.post(f"/api/v1/jobs/{job}/shopping", json={"ticks": [spoiled]}).status_code == 422
     assert client.post("/api/v1/jobs/none/shopping", json={"ticks": []}).status_code == 404
 
@@ -372,3 +372,25 @@ def test_an_offcut_is_cut_into_the_rolls_and_out_again(client, scope, job):
     client.post(f"/jobs/{job}/stock/oc/hang", data={"out": "yes"})
     assert '"length_m": 20.0' not in jobs.load(scope, job).document and hauling.on_hand(scope)[1].of(job) == 0
     assert client.post(f"/jobs/{job}/stock/no/hang").status_code == 404
+
+
+def test_a_job_whose_lines_all_stand_has_nothing_to_quote(client, scope):
+    there = BEDS.model_copy(update={"lines": tuple(line.model_copy(update={"standing": "there"}) for line in BEDS.lines)})  # fmt: skip
+    job_id = jobs.create(scope, there)
+    for place in ("stock", "suppliers", "cost", "quotes", "shopping"):
+        assert client.get(f"/jobs/{job_id}/{place}").status_code == 200, place
+    assert client.get(f"/jobs/{job_id}/options").status_code == 422
+    refused = client.post(f"/jobs/{job_id}/quotes", data={"customer": "x"})
+    assert refused.status_code == 422
+    assert "There is nothing to quote" in refused.text, refused.text[refused.text.index("refusal") :][:300]
+
+
+def test_work_for_nothing_is_said_and_not_forgotten(client, scope, job):
+    """An hour at 0 is no hour without a rate: it is charged nothing, and the job can be quoted."""
+    sound = {"currency": "USD", "tax_name": "tax", "valid_days": "30", "years": "20", "payments": "100 % now"}
+    client.post(f"/jobs/{job}/terms", data={**sound, "hour": ""})
+    assert "without a price or a rate" in client.get(f"/jobs/{job}/cost").text
+    client.post(f"/jobs/{job}/terms", data={**sound, "hour": "0"})
+    page = client.get(f"/jobs/{job}/cost").text
+    assert "without a price or a rate" not in page and 'name="hour" value="0' in page
+    assert quote_of(client, job)

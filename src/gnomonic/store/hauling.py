@@ -279,23 +279,33 @@ def accept(scope: Scope, kind: str, number: int, revision: int, by: str, day: da
         connection.execute(update(QuoteRow).where(*_this(scope, kind, number, revision)).values(**values))
 
 
-def ticks(scope: Scope, job_id: str) -> dict[str, tuple[str, datetime]]:
-    """What was ticked off a job's shopping list: what was got, and when."""
-    query = select(TickRow.item, TickRow.got, TickRow.ticked_at)
+@dataclass(frozen=True, slots=True)
+class Ticked:
+    """What was got of a line of a shopping list (empty: not yet), how much was asked for then, and when that was said."""
+
+    item: str
+    got: str
+    much: str
+    at: datetime
+
+
+def ticks(scope: Scope, job_id: str) -> list[Ticked]:
+    """What was ticked off a job's shopping list."""
+    query = select(TickRow.item, TickRow.got, TickRow.much, TickRow.ticked_at)
     query = query.where(TickRow.workspace == scope.workspace, TickRow.job_id == job_id)
     with scope.reading() as connection:
-        return {item: (got, at.replace(tzinfo=UTC)) for item, got, at in connection.execute(query)}
+        return [Ticked(item, got, much, at.replace(tzinfo=UTC)) for item, got, much, at in connection.execute(query)]
 
 
-def tick(scope: Scope, job_id: str, rows: Sequence[tuple[str, str, datetime]]) -> None:
-    """Take ticks in: what was got of an item (empty: not yet) and when; the later of two stands.  Raises NotThere."""
+def tick(scope: Scope, job_id: str, rows: Sequence[Ticked]) -> None:
+    """Take ticks in; of two of a line the later stands.  Raises NotThere."""
     with scope.writing() as connection:
         own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
         if connection.execute(select(JobRow.id).where(*own)).first() is None:
             raise NotThere(job_id)
-        for item, got, at in rows:
-            values = {"got": got, "ticked_at": at.astimezone(UTC).replace(tzinfo=None)}
-            statement = insert(TickRow).values(workspace=scope.workspace, job_id=job_id, item=item, **values)
+        for row in rows:
+            values = {"got": row.got, "much": row.much, "ticked_at": row.at.astimezone(UTC).replace(tzinfo=None)}
+            statement = insert(TickRow).values(workspace=scope.workspace, job_id=job_id, item=row.item, **values)
             later = TickRow.ticked_at <= statement.excluded.ticked_at
             keys = ["workspace", "job_id", "item"]
             connection.execute(statement.on_conflict_do_update(index_elements=keys, set_=values, where=later))

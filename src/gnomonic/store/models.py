@@ -251,12 +251,13 @@ class QuoteRow(Base):
 
 
 class TickRow(Base):
-    """What was got of a line of the shopping list, and when that was ticked."""
+    """What was got of a line of the shopping list, how much was asked for then, and when that was ticked."""
 
     __tablename__ = "ticks"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
     job_id: Mapped[str] = mapped_column(Text, primary_key=True)
     item: Mapped[str] = mapped_column(Text, primary_key=True)
     got: Mapped[str] = mapped_column(Text)
+    much: Mapped[str] = mapped_column(Text)
     ticked_at: Mapped[datetime]
     __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)

@@ -170,10 +170,10 @@ def _labour(plans: Mapping[str, Plan], terms: Terms) -> list[Charge]:
     minutes = {line: minutes_of(plan) for line, plan in plans.items()}
     charges = []
 
-    def charge(what: str, step: str, hours: Mapping[str, Fraction], rate: int) -> None:
+    def charge(what: str, step: str, hours: Mapping[str, Fraction], rate: int | None) -> None:
         total = sum(hours.values(), Fraction(0))
         if total > 0:
-            cents = half_up(total * rate) if rate else None
+            cents = None if rate is None else half_up(total * rate)
             lines = _over(cents, hours) if cents else {}
             charges.append(Charge(what, float(total), cents, lines, step=step))
 
@@ -183,6 +183,6 @@ def _labour(plans: Mapping[str, Plan], terms: Terms) -> list[Charge]:
         )
     digging = {k: sum((Fraction(str(round(m[s], 3))) for s in DIGGING), Fraction(0)) / 60 for k, m in minutes.items()}
     for what, rate in (("plant", terms.plant_hour), ("fuel", terms.fuel_hour)):
-        if rate:
+        if rate is not None:
             charge(what, "", digging, rate)
     return charges

@@ -81,12 +81,12 @@ class Supply:
 
 
 def supply(needs: Sequence[JobNeed], lots: Sequence[Lot], sellers: Sequence[Seller], temporary: bool = False) -> Supply:
-    """Supply a job's take-off; what is worn goes into ``temporary`` work only.
+    """Supply a job's take-off; what does not last goes into ``temporary`` work only.
 
     What nobody sells, or too little of, is left out of the buying and named (``unpriced``); where no order can be made up at all, that is
     all of it, and ``refused`` says why.
     """
-    lots = [lot for lot in lots if lot.free > 0 and (temporary or lot.held.condition != "worn")]
+    lots = [lot for lot in lots if lot.free > 0 and (temporary or lot.held.lasting)]
     bought = [n for n in needs if not _free(n)]
     sawn_of: dict[str, list[JobNeed]] = defaultdict(list)
     for need in bought:
@@ -209,11 +209,7 @@ class Substitute:
 def substitutes(made: Supply, lots: Sequence[Lot], sellers: Sequence[Seller]) -> list[Substitute]:
     """What could be taken instead of what is short: the same thing a little thicker, on hand or cheaper or the only one sold."""
     each, most = unit_prices(sellers), haul_rule("thicker_most")
-    there = {
-        ware(lot.held.item).key: lot.free - made.used.get(lot.held.id, 0)
-        for lot in lots
-        if lot.held.condition != "worn"
-    }
+    there = {ware(lot.held.item).key: lot.free - made.used.get(lot.held.id, 0) for lot in lots if lot.held.lasting}
     found = []
     for key, qty in made.short.items():
         of = ware(key)

@@ -30,15 +30,15 @@ class Payment(Record):
 
 
 class Terms(Record):
-    """Rates are cents an hour: ``hour`` for one person, by step where ``steps`` says so; ``plant_hour`` and ``fuel_hour`` while
+    """Rates are cents an hour, none where nothing was said (0: it is not charged): ``hour`` for one person, by step where ``steps`` says so; ``plant_hour`` and ``fuel_hour`` while
     posts are set.  ``margin`` on cost, ``tax`` on the sum; ``rate`` a year for comparing over ``years``."""
 
     who: Words = ""
     currency: str = "USD"
-    hour: Cents = 0
+    hour: Cents | None = None
     steps: dict[str, Cents] = Field(default_factory=dict)
-    plant_hour: Cents = 0
-    fuel_hour: Cents = 0
+    plant_hour: Cents | None = None
+    fuel_hour: Cents | None = None
     margin: Share = Decimal(0)
     tax: Share = Decimal(0)
     tax_name: Annotated[str, Field(min_length=1, max_length=24, pattern=PLAIN_TEXT)] = "tax"
@@ -65,6 +65,6 @@ class Terms(Record):
             raise ValueError(f"there is no step of work called “{odd[:24]}”")
         return self
 
-    def hourly(self, step: str) -> int:
-        """What an hour of a step is charged."""
+    def hourly(self, step: str) -> int | None:
+        """What an hour of a step is charged; None where no rate was said."""
         return self.steps.get(step, self.hour)

@@ -154,7 +154,7 @@ def _indices(job: Costed, units: System) -> list[tuple[str, str, str]]:
 def terms_typed(terms: Terms) -> dict[str, str]:
     """Terms as they stand in the form."""
     money = {
-        key: str(amount(getattr(terms, key), terms.currency)) if getattr(terms, key) else ""
+        key: str(amount(getattr(terms, key), terms.currency)) if getattr(terms, key) is not None else ""
         for key in ("hour", "plant_hour", "fuel_hour")
     }
     shares = {key: percent(getattr(terms, key)).removesuffix(" %") for key in ("margin", "tax", "rate")}
@@ -173,7 +173,7 @@ def read_terms(typed: Mapping[str, str]) -> Terms:
     given: dict[str, Any] = {k: typed.get(k, "").strip() for k in ("who", "tax_name")} | {"currency": currency}
     must_be_currency(currency, "Currency")
     for key, name in names.items():
-        given[key] = read_money(typed[key], currency, name) if typed.get(key, "").strip() else 0
+        given[key] = read_money(typed[key], currency, name) if typed.get(key, "").strip() else None
     given["steps"] = {k: read_money(v, currency, STEPS[k]) for k in STEPS if (v := typed.get(f"step_{k}", "").strip())}
     for key, name in (("margin", "Margin"), ("tax", "Tax"), ("rate", "Rate a year")):
         given[key] = _share(typed.get(key, ""), name)

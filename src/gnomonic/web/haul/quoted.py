@@ -99,6 +99,8 @@ def must_be_priced(job: Costed) -> None:
     """Raises BadInput where a sum would be short of something that has no price."""
     if job.supply.refused:
         raise BadInput("suppliers", f"there is no order to reckon by: {job.supply.refused}")
+    if not job.cost.charges:
+        raise BadInput("quote", "there is nothing to quote: every line of this job stands already")
     if job.cost.missing:
         none = [charge_words(c).text("us") for c in job.cost.charges if c.cents is None]
         more = f" and {len(none) - 3} more" if len(none) > 3 else ""

@@ -17,7 +17,7 @@ from gnomonic.formats.paper import pdf
 from gnomonic.formats.workbook import quote_xlsx
 from gnomonic.store import hauling
 from gnomonic.store.hauling import StoredQuote
-from gnomonic.store.jobs import NotThere
+from gnomonic.store.jobs import NotThere, Stored
 from gnomonic.web.haul.costed import Costed, costed_of, old_prices, system_of
 from gnomonic.web.haul.pages import page
 from gnomonic.web.haul.quoted import baseline, change_of, changed_since, due_now, must_be_priced, quote_of
@@ -32,12 +32,11 @@ KINDS = ("quote", "change")
 def quotes_page(request: Request, job_id: str, units: str = "") -> Response:
     """Every quote and change order of the job, what stands, and what is due."""
     stored, job = costed_of(request, job_id)
-    return _quotes(request, stored.job_id, job, system_of(units, job.job))
+    return _quotes(request, stored, job, system_of(units, job.job))
 
 
-def _quotes(request: Request, job_id: str, job: Costed, units: System, status: int = 200, **more: Any) -> Response:
-    stored, _ = costed_of(request, job_id)
-    rows = hauling.quotes(request.app.state.scope, job_id)
+def _quotes(request: Request, stored: Stored, job: Costed, units: System, status: int = 200, **more: Any) -> Response:
+    rows = hauling.quotes(request.app.state.scope, stored.job_id)
     base = baseline(rows)
     context = {
         "rows": [_listed(row, rows) for row in rows],
@@ -94,10 +93,10 @@ def make_quote(
         return RedirectResponse(f"/jobs/{job_id}/quotes", 303)
     except ValidationError as error:
         return _quotes(
-            request, job_id, job, system, 422, error=first_error(error).sentence, typed={"customer": customer}
+            request, stored, job, system, 422, error=first_error(error).sentence, typed={"customer": customer}
         )
     except BadInput as error:
-        return _quotes(request, job_id, job, system, 422, error=error.sentence, typed={"customer": customer})
+        return _quotes(request, stored, job, system, 422, error=error.sentence, typed={"customer": customer})
     return RedirectResponse(f"/jobs/{job_id}/quotes/{kept.kind}/{kept.number}/{kept.revision}", 303)
 
 
@@ -111,8 +110,8 @@ def accept(
             raise BadInput("by", "Accepted by: say who accepted it")
         hauling.accept(request.app.state.scope, kind, number, revision, by.strip()[:120], date.today())
     except BadInput as error:
-        _, job = costed_of(request, job_id)
-        return _quotes(request, job_id, job, system_of("", job.job), 422, error=error.sentence)
+        stored, job = costed_of(request, job_id)
+        return _quotes(request, stored, job, system_of("", job.job), 422, error=error.sentence)
     return RedirectResponse(f"/jobs/{job_id}/quotes", 303)
 
 

@@ -19,6 +19,8 @@ async function keep(request) {
   if (LIST.test(new URL(request.url).pathname)) {
     const text = await answer.clone().text();
     const parts = [...text.matchAll(/(?:href|src)="(\/assets\/[^"]+)"/g)].map((m) => m[1]);
+    const gone = (await store.keys()).filter((kept) => kept.url.includes("/assets/") && !parts.includes(new URL(kept.url).pathname));
+    await Promise.all(gone.map((kept) => store.delete(kept)));
     await Promise.all(parts.map(async (part) => (await store.match(part)) ?? store.add(part).catch(() => {})));
   }
   return answer;

@@ -16,10 +16,12 @@ function state(item) {
 
 function show() {
   for (const row of rows) {
-    const { got } = state(row.dataset.item);
+    const { got, much } = state(row.dataset.item);
     row.classList.toggle("done", got !== "");
     row.querySelector(".tick").setAttribute("aria-pressed", String(got !== ""));
-    row.querySelector(".got").textContent = got && got !== "yes" ? `got: ${got}` : "";
+    const other = got && much && much !== row.dataset.much ? `ticked when it was ${much}` : "";
+    row.classList.toggle("other-now", Boolean(other));
+    row.querySelector(".got").textContent = [got && got !== "yes" ? `got: ${got}` : "", other].filter(Boolean).join("; ");
   }
   for (const counter of document.querySelectorAll(".counter")) {
     const left = counter.querySelectorAll("[data-item]:not(.done)").length;
@@ -32,8 +34,9 @@ function show() {
 }
 
 function say(item, got) {
+  const { much } = rows.find((row) => row.dataset.item === item).dataset;
   try {
-    localStorage.setItem(place, JSON.stringify({ ...kept(), [item]: { got, at: new Date().toISOString() } }));
+    localStorage.setItem(place, JSON.stringify({ ...kept(), [item]: { got, much, at: new Date().toISOString() } }));
   } catch {
     document.getElementById("kept").textContent = "This phone has no room left: that tick was NOT kept.";
     return;
@@ -48,7 +51,7 @@ async function send() {
   if (sending || !Object.keys(waiting).length) return;
   sending = true;
   try {
-    const ticks = Object.entries(waiting).map(([item, { got, at }]) => ({ item, got, at }));
+    const ticks = Object.entries(waiting).map(([item, tick]) => ({ item, ...tick }));
     const answer = await fetch(`/api/v1/jobs/${job}/shopping`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ticks }) });
     if (!answer.ok) throw new Error(String(answer.status));
     const { ticks: known } = await answer.json();

@@ -30,10 +30,14 @@ XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class Tick(Record):
-    """What was got of an item of the list (empty: not yet), and when that was said."""
+    """What was got of a line of the list (empty: not yet), how much was asked for, and when that was said.
 
-    item: Annotated[str, Field(pattern=KEY)]
+    A line is a ware's key after its counter: the same thing may be on hand, and sold by two.
+    """
+
+    item: Annotated[str, Field(pattern=r"^[^\x00-\x1f:]{1,60}:" + KEY.removeprefix("^"))]
     got: Words = ""
+    much: Words = ""
     at: AwareDatetime
 
 
@@ -76,9 +80,9 @@ def counters(job: Costed, units: System) -> list[dict[str, Any]]:
     return found
 
 
-def ticked(rows: dict[str, tuple[str, datetime]]) -> dict[str, dict[str, str]]:
+def ticked(rows: Sequence[hauling.Ticked]) -> dict[str, dict[str, str]]:
     """Ticks as the page keeps them."""
-    return {item: {"got": got, "at": at.isoformat()} for item, (got, at) in rows.items()}
+    return {row.item: {"got": row.got, "much": row.much, "at": row.at.isoformat()} for row in rows}
 
 
 @router.get("/jobs/{job_id}/shopping", include_in_schema=False)
@@ -105,7 +109,7 @@ def shopping_page(request: Request, job_id: str, units: str = "") -> Response:
 def take_ticks(request: Request, job_id: str, given: Ticks) -> Response:
     """Take ticks in, in any order and however often: the later one of an item stands.  Answers with all of them."""
     scope = request.app.state.scope
-    hauling.tick(scope, job_id, [(t.item, t.got, t.at) for t in given.ticks])
+    hauling.tick(scope, job_id, [hauling.Ticked(t.item, t.got, t.much, t.at) for t in given.ticks])
     return JSONResponse({"ticks": ticked(hauling.ticks(scope, job_id))})
 
 

@@ -46,6 +46,7 @@ def _stock(request: Request, stored: Stored, job: Costed, units: System, status:
             "id": row.held.id,
             "what": called(row.held.item, words, units),
             "condition": CONDITIONS[row.held.condition],
+            "lasting": row.held.lasting,
             "age": f"{row.held.age_years} years" if row.held.age_years else "",
             "heartwood": row.held.heartwood,
             "where": row.held.where,

@@ -45,7 +45,7 @@ def upgrade() -> None:
     op.create_index("quotes_by_job", "quotes", ["workspace", "job_id"])
     op.create_table(
         "ticks", _key("workspace"), _key("job_id"), _key("item"),
-        sa.Column("got", sa.Text, nullable=False), sa.Column("ticked_at", sa.DateTime, nullable=False),
+        sa.Column("got", sa.Text, nullable=False), sa.Column("much", sa.Text, nullable=False), sa.Column("ticked_at", sa.DateTime, nullable=False),
         sa.ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
     )  # fmt: skip
 
