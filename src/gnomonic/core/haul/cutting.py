@@ -8,7 +8,7 @@ could close it.  Source: cutting stock by column generation (Gilmore and Gomory 
 import math
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import reduce
 
 import numpy as np
@@ -20,7 +20,8 @@ from gnomonic.core.errors import BadInput
 UNIT_M = 1e-4  # lengths are compared in tenths of a millimetre
 MOST_PATTERNS = 12_000  # tried at once for whole numbers
 MOST_NODES = 300_000
-MOST_ROUNDS = 400
+MOST_WORK = 250_000_000  # cells of knapsacks in one search: a second or two, the same on every machine
+MOST_GREEDY = 1_500  # pieces that are also cut by hand rules
 SOLVE_S = 1.2
 NEAR = 1e-9
 Floats = NDArray[np.float64]
@@ -96,11 +97,13 @@ class _Aim:
 
 @dataclass(frozen=True, slots=True)
 class _Relaxed:
-    """A bound with its proof: what a piece of each width is worth, and what each length costs less that it is scarce."""
+    """A bound with its proof: what a piece of each width is worth, and what each length costs less that it is scarce; whether it was
+    worked out to the end."""
 
     bound: float
     worth: Floats
     costs: Floats
+    done: bool = False
 
 
 def cut_lengths(pieces: Sequence[tuple[float, int]], lengths: Sequence[Length], kerf_m: float) -> Cut:
@@ -123,15 +126,16 @@ def cut_lengths(pieces: Sequence[tuple[float, int]], lengths: Sequence[Length], 
     task = _task(pieces, usable, kerf_m)
     if not task.widths:
         return Cut((), 0, 0, 0, 0)
-    pool: dict[Pattern, None] = dict.fromkeys(_first(task))
+    by_hand = _by_hand(task)
+    pool: dict[Pattern, None] = dict.fromkeys([*_first(task), *(by_hand or {})])
     divisor = reduce(math.gcd, task.prices) or 1
-    cheap, bound = _least(task, pool, _Aim([p // divisor for p in task.prices]))
+    cheap, bound = _least(task, pool, _Aim([p // divisor for p in task.prices]), by_hand)
     cost = sum(task.prices[kind] * n for (kind, _), n in cheap.items())
     few = _Aim([1] * len(task.caps), cost)
     if bound * divisor == cost:
         used, fewest = _least(task, pool, few, cheap)
     else:  # who may still find it cheaper need not look for fewer at this price
-        used, fewest = cheap, min(few.of(cheap), math.ceil(_relax(task, pool, few).bound - NEAR))
+        used, fewest = cheap, min(few.of(cheap), math.ceil(_by_area(task, few) - NEAR))
     layout = _laid(used, task, pieces, usable, kerf_m)
     return Cut(layout, cost, len(layout), bound * divisor, fewest)
 
@@ -171,12 +175,55 @@ def _first(task: _Task) -> Iterator[Pattern]:
             yield kind, tuple(row)
 
 
+def _by_hand(task: _Task) -> Used | None:
+    """The cheapest of some ways a careful hand would cut: the longest piece first, into the first length begun that it fits, else from a new
+    one of a kind in some order; each length then changed for the cheapest that holds its pieces.  None where that does not go."""
+    if sum(task.wanted) > MOST_GREEDY:
+        return None
+    kinds = sorted(range(len(task.caps)), key=lambda k: (task.prices[k] / max(1, task.caps[k]), task.caps[k]))
+    aim = _Aim(task.prices)
+    best: Counter[Pattern] | None = None
+    for first in [None, *kinds]:
+        order = kinds if first is None else [*(k for k in kinds if task.prices[k] == 0), first, *kinds]
+        made = _first_fit(task, order, kinds)
+        if made is not None and (best is None or (aim.of(made), made.total()) < (aim.of(best), best.total())):
+            best = made
+    return best
+
+
+def _first_fit(task: _Task, order: Sequence[int], kinds: Sequence[int]) -> Counter[Pattern] | None:
+    begun: list[list[int]] = []  # room, kind, how many of each width
+    there = list(task.counts)
+    for k, width in enumerate(task.widths):
+        for _ in range(task.wanted[k]):
+            row = next((b for b in begun if b[0] >= width), None)
+            if row is None:
+                kind = next((j for j in order if task.caps[j] >= width and there[j] > 0), None)
+                if kind is None:
+                    return None
+                there[kind] -= 1
+                row = [task.caps[kind], kind, *[0] * len(task.widths)]
+                begun.append(row)
+            row[0] -= width
+            row[2 + k] += 1
+    made = Counter[Pattern]()
+    for room, kind, *often in begun:
+        used = task.caps[kind] - room
+        fits = [j for j in kinds if task.caps[j] >= used and (there[j] > 0 or j == kind)]
+        cheap = min(fits, key=lambda j: (task.prices[j], task.caps[j]))
+        if cheap != kind:
+            there[kind] += 1
+            there[cheap] -= 1
+        made[cheap, tuple(often)] += 1
+    return made
+
+
 def _least(task: _Task, pool: dict[Pattern, None], aim: _Aim, known: Used | None = None) -> tuple[Used, int]:
     """The least of an aim over all ways to cut, of which one may be known, and the bound on it.  Raises TooLittle."""
     relaxed = _relax(task, pool, aim)
     bound = math.ceil(relaxed.bound - NEAR * max(1.0, abs(relaxed.bound)) - NEAR)
     used, sure = (known, False) if known and aim.of(known) <= bound else _whole(task, list(pool), aim, known)
-    if used is None or aim.of(used) > bound:
+    if used is None or (aim.of(used) > bound and relaxed.done):
         gap = (aim.of(used) if used else bound + max(aim.price) + 1) - 1 - relaxed.bound
         every = _take_in(task, pool, relaxed, gap + NEAR)
         used, sure = _whole(task, list(pool), aim, used)
@@ -187,6 +234,16 @@ def _least(task: _Task, pool: dict[Pattern, None], aim: _Aim, known: Used | None
         if every and sure:
             bound = aim.of(used)
     return used, min(bound, aim.of(used))
+
+
+def _by_area(task: _Task, aim: _Aim) -> float:
+    """What an aim can't be under, were pieces as soft as water: the cheapest lengths for their room, as many as there are."""
+    left, total = float(np.dot(task.widths, task.wanted)), 0.0
+    for kind in sorted(range(len(task.caps)), key=lambda k: aim.price[k] / max(1, task.caps[k])):
+        take = min(left, float(task.caps[kind] * task.counts[kind]))
+        total += aim.price[kind] * take / max(1, task.caps[kind])
+        left -= take
+    return total
 
 
 def _rows(task: _Task, pool: Sequence[Pattern], aim: _Aim) -> tuple[Floats, Floats, Floats, Floats]:
@@ -207,8 +264,9 @@ def _relax(task: _Task, pool: dict[Pattern, None], aim: _Aim) -> _Relaxed:
         max(1, *aim.price),
         10.0 * (sum(task.wanted) + 1),
     )  # what is missing costs more than anything that is there
-    best = _Relaxed(0.0, np.zeros(n), np.array(aim.price, dtype=float))
-    for _ in range(MOST_ROUNDS):
+    best = _Relaxed(_by_area(task, aim), np.zeros(n), np.array(aim.price, dtype=float))
+    work = 0
+    while True:
         made, opened, spent, price = _rows(task, list(pool), aim)
         rows, right = [-made, opened], [-wanted, counts]
         if aim.budget is not None:
@@ -228,17 +286,21 @@ def _relax(task: _Task, pool: dict[Pattern, None], aim: _Aim) -> _Relaxed:
         costs = np.array(aim.price, dtype=float) + scarce + money * prices
         found = _worth_most(task, worth)
         over = np.array([value for value, _ in found]) - costs
-        # what the duals prove, less what they are out by: no length is opened more often than it is there
-        bound = worth @ wanted - scarce @ counts - money * (aim.budget or 0) - np.maximum(over, 0) @ counts
+        # what the duals prove once they are made to fit: smaller by as much as a pattern is over its price (Farley); where a
+        # length has no price it is opened at most as often as it is there
+        paid = np.array(aim.price) > 0
+        shrink = max(1.0, *(1 + over[paid] / np.array(aim.price)[paid])) if paid.any() else 1.0
+        bound = (worth @ wanted - scarce @ counts - money * (aim.budget or 0)) / shrink
+        bound -= np.maximum(over[~paid], 0) @ counts[~paid]
         if bound > best.bound:
             best = _Relaxed(float(bound), worth, costs)
         fresh = [(k, row) for k, (_, row) in enumerate(found) if over[k] > NEAR * scale and (k, row) not in pool]
-        if not fresh:
-            if solved.x[len(pool) :].sum() > UNIT_M:
-                raise TooLittle("have", "there is too little to cut all of this from")
-            break
+        if not fresh and solved.x[len(pool) :].sum() > UNIT_M:
+            raise TooLittle("have", "there is too little to cut all of this from")
+        work += max(task.caps) * sum(n.bit_length() for n in task.wanted)
+        if not fresh or work > MOST_WORK:
+            return replace(best, done=not fresh)
         pool.update(dict.fromkeys(fresh))
-    return best
 
 
 def _worth_most(task: _Task, worth: Floats) -> list[tuple[float, tuple[int, ...]]]:
