@@ -14,7 +14,17 @@ from gnomonic.core.haul.costing import cost_of, rehung
 from gnomonic.core.haul.held import Held
 from gnomonic.core.haul.money import half_up, must_be_currency, percent, read_money, shared_out, show
 from gnomonic.core.haul.prices import Price, Seller, unit_prices
-from gnomonic.core.haul.quoting import Quote, QuoteLine, Sold, changes, dues, must_change, sold_of, taxed
+from gnomonic.core.haul.quoting import (
+    Quote,
+    QuoteLine,
+    Sold,
+    at_prices_sold,
+    changes,
+    dues,
+    must_change,
+    sold_of,
+    taxed,
+)
 from gnomonic.core.haul.supply import Lot, substitutes, supply
 from gnomonic.core.haul.takeoff import JobNeed, Need, job_take_off
 from gnomonic.core.haul.terms import Payment, Terms
@@ -202,6 +212,15 @@ def test_a_change_is_counted_at_what_was_sold():
     now = (sold("rock", 2.5, 9999, "h"), sold("staple", 100.2, 9), sold("concrete", 0.083, 40_000, "m3"))
     found = [(row.key, round(more, 4), cents) for row, more, cents in changes(was, now)]
     assert found == [("rock", 1.5, 9408), ("concrete", 0.083, 3320), ("cap", -40.0, -2400)]
+
+
+def test_the_second_change_is_counted_at_what_was_sold_too():
+    """Sold 100 staples at 2½ ¢; 20 more when they cost 9, then 10 more when they cost 11: 50 ¢, then 25 ¢, never today's price."""
+    was = (sold("staple", 100, 2.5),)
+    first = at_prices_sold(was, (sold("staple", 120, 9), sold("cap", 5, 60)))
+    assert [(s.key, cents) for s, _, cents in changes(was, first)] == [("staple", 50), ("cap", 300)]
+    second = at_prices_sold(first, (sold("staple", 130, 11), sold("cap", 6, 99)))
+    assert [(s.key, cents) for s, _, cents in changes(first, second)] == [("staple", 25), ("cap", 60)]
 
 
 def test_an_accepted_quote_stays():

@@ -209,6 +209,8 @@ def test_terms_that_are_none(client, job):
     ):
         answer = client.post(f"/jobs/{job}/terms", data={**sound, **spoiled})
         assert answer.status_code == 422 and words in answer.text and "the co-op’s fencers" in answer.text
+        other = re.search(r'class="unitlink" href="([^"]+)"', answer.text).group(1)
+        assert client.get(other).status_code == 200, "from a page that refused, too"
 
 
 def quote_of(client, job, **typed):
@@ -225,8 +227,10 @@ def test_a_quote_is_frozen_and_revised(client, scope, job):
     lines, sums = money(before[: before.index("<tfoot>")]), money(before[before.index("<tfoot>") : before.index("</tfoot>")])  # fmt: skip
     assert sum(lines) == sums[0] and sums[0] + sums[1] == sums[2]
     assert sum(money(before[before.index("Payments") : before.index("Not in it")])) == sums[2]
+    document = jobs.load(scope, job).document
     edit_page(client, job, do="decide", key="longest_bay_m", value=2.0)
     assert client.get(place).text == before
+    assert client.get(f"{place}/job.json").text == document != jobs.load(scope, job).document
     assert client.post(f"{place}/accept", data={"by": ""}).status_code == 422
     assert client.post(f"{place}/accept", data={"by": "the owner"}, follow_redirects=False).status_code == 303
     again = client.post(f"{place}/accept", data={"by": "somebody else"})
@@ -329,6 +333,7 @@ def test_options_are_the_line_planned_again(client, job):
     page = client.get(f"/jobs/{job}/options").text
     assert "as it is planned" in page and "second-hand posts" in page and "another barrier" in page
     assert "have no price yet" in page or "has no price yet" in page
+    assert client.get(f"/jobs/{job}/options").text == page
     there = client.post(f"/jobs/{job}/suppliers/ask", data={"line": "A"})
     assert there.status_code == 200 and "no sum:" not in there.text
     wider = re.search(r"bays up to.*?</tr>", there.text, re.S).group(0)

@@ -154,7 +154,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     app.state.plans = Plans(
         read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
     )
-    app.state.hub, app.state.brought = Hub(scope), OrderedDict()
+    app.state.hub, app.state.brought, app.state.options = Hub(scope), OrderedDict(), OrderedDict()
     app.state.desk, app.state.suppliers = marking.Desk(), Suppliers()
     if demo:
         app.include_router(patterns.router)

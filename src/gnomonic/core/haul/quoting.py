@@ -143,6 +143,12 @@ def changes(was: Sequence[Sold], now: Sequence[Sold]) -> list[tuple[Sold, float,
     return found
 
 
+def at_prices_sold(was: Sequence[Sold], now: Sequence[Sold]) -> tuple[Sold, ...]:
+    """What is sold now at the price it was sold for; at today's what is new: what the next change is counted from."""
+    before = {s.key: s.each for s in was}
+    return tuple(s.model_copy(update={"each": before.get(s.key, s.each)}) for s in now)
+
+
 def must_change(quote: Quote, accepted: bool) -> None:
     """Raises BadInput where a quote that was accepted is to be changed."""
     if accepted:

@@ -22,6 +22,7 @@ from gnomonic.core.tell.compare import difference
 from gnomonic.core.tell.options import Way, ways
 from gnomonic.core.units import System
 from gnomonic.store import hauling, jobs
+from gnomonic.store.jobs import Stored
 from gnomonic.web.haul.costed import Costed, books, costed, needs_of, system_of
 from gnomonic.web.haul.pages import page
 from gnomonic.web.haul.selling import suppliers_page
@@ -30,6 +31,7 @@ from gnomonic.web.plans import Planned, PlannedJob, Plans
 
 router = APIRouter()
 BARRIERS = 3
+KEPT = 32
 MOST_YEARS = 3  # that are named one by one
 
 
@@ -44,7 +46,7 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
         raise jobs.NotThere(job_id) from None
     known = books(request, job_id)
     now, system = costed(job, known), system_of(units, job)
-    rows = options_of(request.app.state.plans, job, planned, now, system)
+    rows = _once_made(request, stored, job, planned, now, system)
     terms = known.terms
     context: dict[str, Any] = {
         "lines": [(it.fence.id, it.fence.name) for it in job.all()],
@@ -57,6 +59,22 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
         "asked": planned.fence.hold.years,
     }
     return page(request, "options.html", stored, system, "options", **context)
+
+
+def _once_made(
+    request: Request, stored: Stored, job: PlannedJob, planned: Planned, now: Costed, units: System
+) -> list[dict[str, Any]]:
+    """Options of a line, made once for a job as it stands and books as they are."""
+    plans, kept = request.app.state.plans, request.app.state.options
+    stock = tuple((r.held.model_dump_json(), r.reserved) for r in now.books.rows)
+    books_mark = hauling.prices_as_kept(request.app.state.scope)
+    key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, books_mark, stock)
+    if key not in kept:
+        kept[key] = options_of(plans, job, planned, now, units)
+        while len(kept) > KEPT:
+            kept.popitem(last=False)
+    rows: list[dict[str, Any]] = kept[key]
+    return rows
 
 
 def options_of(plans: Plans, job: PlannedJob, planned: Planned, now: Costed, units: System) -> list[dict[str, Any]]:

@@ -6,7 +6,18 @@ from typing import Any
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.money import percent, show
-from gnomonic.core.haul.quoting import Option, Quote, QuoteLine, Sold, changes, dues, key_of, sold_of, taxed
+from gnomonic.core.haul.quoting import (
+    Option,
+    Quote,
+    QuoteLine,
+    Sold,
+    at_prices_sold,
+    changes,
+    dues,
+    key_of,
+    sold_of,
+    taxed,
+)
 from gnomonic.core.tell.money import charge_words, scope_of
 from gnomonic.core.units import System, format_quantity
 from gnomonic.store.hauling import StoredQuote
@@ -66,9 +77,10 @@ def _last_sold(rows: Sequence[StoredQuote]) -> tuple[Sold, ...]:
 
 def changed_since(job: Costed, rows: Sequence[StoredQuote], units: System) -> dict[str, Any]:
     """What is other than was sold, as the job stands now, and the open change order that has all of it already."""
-    told = told_of(_last_sold(rows), sold_now(job, units), units)
+    now = sold_now(job, units)
+    told = told_of(_last_sold(rows), now, units)
     waiting = next((r.quote for r in _standing(rows) if not r.accepted_on), None)
-    same = waiting is not None and [(line.text, line.cents) for line in waiting.lines] == told
+    same = waiting is not None and not changes(waiting.sold, now)
     return {
         "rows": [(text, job.money(cents)) for text, cents in told],
         "net": job.money(sum(cents for _, cents in told)),
@@ -150,8 +162,9 @@ def change_of(job: Costed, units: System, rows: Sequence[StoredQuote], customer:
             "currency",
             f"{base.quote.called} is in {base.quote.currency}, your terms are in {job.books.terms.currency}: amounts of the two are not added",
         )
-    now = sold_now(job, units)
-    told = told_of(_last_sold(rows), now, units)
+    was = _last_sold(rows)
+    now = at_prices_sold(was, sold_now(job, units))
+    told = told_of(was, now, units)
     if not told:
         raise BadInput("quote", f"nothing is other than in {base.quote.called}: there is no change to order")
     net = sum(cents for _, cents in told)

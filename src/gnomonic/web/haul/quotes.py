@@ -15,7 +15,7 @@ from gnomonic.core.tell.money import charge_words
 from gnomonic.core.units import System
 from gnomonic.formats.paper import pdf
 from gnomonic.formats.workbook import quote_xlsx
-from gnomonic.store import hauling
+from gnomonic.store import hauling, jobs
 from gnomonic.store.hauling import StoredQuote
 from gnomonic.store.jobs import NotThere, Stored
 from gnomonic.web.haul.costed import Costed, costed_of, old_prices, system_of
@@ -136,6 +136,14 @@ def quote_page(request: Request, job_id: str, kind: str, number: int, revision: 
     """A quote as it went out."""
     _, context = _paper(request, job_id, kind, number, revision)
     return request.app.state.templates.TemplateResponse(request, "quote.html", context)  # type: ignore[no-any-return]
+
+
+@router.get("/jobs/{job_id}/quotes/{kind}/{number}/{revision}/job.json", **a_file("application/json"))
+def quoted_job(request: Request, job_id: str, kind: str, number: int, revision: int) -> Response:
+    """The Job as it was when the quote was made, exactly as saved then."""
+    row, _ = _paper(request, job_id, kind, number, revision)
+    body = jobs.document(request.app.state.scope, row.quote.version).encode()
+    return file_out(body, "application/json", row.quote.job, f"-{row.quote.called.replace(' ', '-')}-job.json")
 
 
 @router.get("/jobs/{job_id}/quotes/{kind}/{number}/{revision}/quote.pdf", **a_file("application/pdf"))
