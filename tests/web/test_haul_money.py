@@ -102,6 +102,19 @@ def test_stock_that_is_none(client, job, typed, words):
     assert client.post(f"/jobs/{job}/stock", data=sound, follow_redirects=False).status_code == 303
 
 
+def test_a_tool_is_called_by_its_name_and_used_up_by_nobody(client, scope, job):
+    sound = {"item": "tool", "what": "post driver", "count": "1", "where": "the lean-to", "units": "us"}
+    refused = client.post(f"/jobs/{job}/stock", data={**sound, "what": " "})
+    assert refused.status_code == 422 and "say what it is" in refused.text and "the lean-to" in refused.text
+    client.post(f"/jobs/{job}/stock", data=sound)
+    client.post(f"/jobs/{job}/stock", data={**sound, "what": "spinning jenny"})
+    page = client.get(f"/jobs/{job}/stock").text
+    assert "post driver" in page and "spinning jenny" in page
+    client.post(f"/jobs/{job}/reserve")
+    client.post(f"/jobs/{job}/settle")
+    assert sum(r.held.item == "tool" for r in hauling.on_hand(scope)) == 2
+
+
 def test_what_one_job_reserves_no_other_can(client, scope, job):
     other = jobs.create(scope, BEDS)
     hauling.put_held(scope, [Held(id="st", item="staple", count=Decimal(500), where="shelf")])

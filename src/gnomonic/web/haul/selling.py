@@ -11,9 +11,9 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.buying import alone
 from gnomonic.core.haul.money import show
 from gnomonic.core.haul.supply import substitutes
-from gnomonic.core.haul.wares import ware, ware_of
+from gnomonic.core.haul.wares import across_mm, ware, ware_of
 from gnomonic.core.limits import MOST_CATALOG_BYTES
-from gnomonic.core.units import System
+from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.price_csv import read_prices, write_prices
 from gnomonic.store import hauling
 from gnomonic.store.jobs import Stored
@@ -73,7 +73,7 @@ def _suppliers(
         "saves": job.money(least - made.buying.total) if least is not None and least > made.buying.total else "",
         "unpriced": [(called(k, words, units), counted(k, made.short[k], units)) for k in made.unpriced],
         "instead": [
-            {"take": called(s.key, words, units), "of": called(s.instead_of, words, units), "saves": job.money(int(s.saves)) if s.saves is not None and s.saves > 0 else "", "dearer": job.money(-int(s.saves)) if s.saves is not None and s.saves < 0 else "", "hand": counted(s.key, s.on_hand, units) if s.on_hand else "", "thick": (across(s.instead_of), across(s.key))}
+            {"take": called(s.key, words, units), "of": called(s.instead_of, words, units), "saves": job.money(int(s.saves)) if s.saves is not None and s.saves > 0 else "", "dearer": job.money(-int(s.saves)) if s.saves is not None and s.saves < 0 else "", "hand": counted(s.key, s.on_hand, units) if s.on_hand else "", "thick": (across(s.instead_of, units), across(s.key, units))}
             for s in substitutes(made, job.books.lots, job.books.sellers)
         ],
         "practice": request.app.state.suppliers.is_practice,
@@ -82,9 +82,9 @@ def _suppliers(
     return page(request, "suppliers.html", stored, units, "suppliers", status, **(context | more))
 
 
-def across(key: str) -> str:
-    """How thick a ware is, in mm."""
-    return f"{ware(key).family.rpartition('.')[2]} mm"
+def across(key: str, units: System) -> str:
+    """How thick a ware is."""
+    return format_quantity(across_mm(ware(key).family) / 1000, "gap", units)
 
 
 @router.post("/jobs/{job_id}/suppliers", include_in_schema=False)

@@ -30,6 +30,7 @@ from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import change_job
 
 router = APIRouter()
+TOOL = "tool"  # what is no ware of a fence: called by its own name, used up by no job
 
 
 @router.get("/jobs/{job_id}/stock", include_in_schema=False)
@@ -44,7 +45,7 @@ def _stock(request: Request, stored: Stored, job: Costed, units: System, status:
     rows = [
         {
             "id": row.held.id,
-            "what": called(row.held.item, words, units),
+            "what": row.held.what if row.held.item == TOOL else called(row.held.item, words, units),
             "condition": CONDITIONS[row.held.condition],
             "lasting": row.held.lasting,
             "age": f"{row.held.age_years} years" if row.held.age_years else "",
@@ -65,6 +66,7 @@ def _stock(request: Request, stored: Stored, job: Costed, units: System, status:
         "saved": _saved(job),
         "cuts": [_drawn(s, job, words, units) for s in job.supply.sawn if s.lots or s.cut.opened < sum(len(r.cuts_m) for r in s.cut.layout)],
         "items": sorted({(ware_of(n.need).family, called(ware_of(n.need).family, {}, units) if not ware_of(n.need).long_mm else named(n.need).text(units).partition(",")[0]) for n in job.needs}, key=lambda r: r[1]),
+        "tool": TOOL,
         "conditions": CONDITIONS,
         "rules": [haul_rules()[k] for k in ("kerf_m", "keep_m")],
         "reservable": any(row["uses"] and row["uses"] != row["mine"] for row in rows),
@@ -144,6 +146,9 @@ def _read_held(typed: Mapping[str, str], currency: str) -> Held:
     long = parse_length_m(typed["length"], unit) if typed.get("length", "").strip() else 0.0
     if not family:
         raise BadInput("item", "What: choose what it is")
+    name = " ".join(typed.get("what", "").split())
+    if family == TOOL and not name:
+        raise BadInput("what", "Called: say what it is")
     if re.match(r"post\.|gate-leaf|strut", family) and not long:
         raise BadInput("length", "Length: say how long one of them is")
     value = read_money(typed["value"], currency, "Charged for one") if typed.get("value", "").strip() else 0
@@ -154,7 +159,7 @@ def _read_held(typed: Mapping[str, str], currency: str) -> Held:
     given = {
         "id": secrets.token_hex(6),
         "item": Ware(family, round(long * 1000)).key,
-        "what": "",
+        "what": name[:120] if family == TOOL else "",
         "count": count,
         "condition": typed.get("condition", "sound"),
         "age_years": int(typed["age"]) if typed.get("age", "").strip().isdigit() else 0,
