@@ -134,6 +134,7 @@ def test_one_column_holds_six_snags_or_a_drawing_and_eight_facts_and_one_scroll_
     )
     for _ in range(3):
         page.keyboard.press("ArrowRight")
+    page.wait_for_load_state("networkidle")  # the tag of the last post has come, not of one passed over
     expect(page.locator(".fitfigure")).to_be_visible()
     assert page.evaluate(inside, ".fitfigure") == 1 and page.evaluate(inside, "#tag .fact") >= 8
     for why in page.locator("#tag .why").all():
