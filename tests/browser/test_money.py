@@ -86,3 +86,13 @@ def test_on_a_phone_nothing_runs_out_of_the_page(page, job, place):
         "[...document.querySelectorAll('main button, main .haulnav a, main .btn')].filter((b) => b.checkVisibility() && b.getBoundingClientRect().height < 47.5).map((b) => b.textContent)"
     )
     assert small == []
+
+
+def test_a_tick_the_server_refuses_is_no_missing_signal(page, job):
+    page.request.post(f"{job}/suppliers/ask")
+    page.goto(f"{job}/shopping")
+    page.wait_for_selector("body[data-ready]")
+    page.route("**/api/v1/jobs/*/shopping", lambda route: route.fulfill(status=422, content_type="application/problem+json", body='{"detail": "that job is gone"}'))  # fmt: skip
+    page.locator("[data-item] .tick").first.click()
+    expect(page.locator("#kept")).to_have_text("Not taken by the server, kept on this phone: that job is gone.")
+    expect(page.locator("#unsent")).to_contain_text("1 tick is on this phone only")

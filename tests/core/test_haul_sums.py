@@ -232,3 +232,14 @@ def test_masses_by_hand():
         calc("mass", {"of": "fabric", "gauge": 12.5, "height_m": 1.2, "stay_m": 0.15, "length_m": 10.0})
     with pytest.raises(BadInput, match="once: d_m or gauge"):
         calc("mass", {"of": "wire", "gauge": 12.5, "d_m": 0.002, "length_m": 10.0})
+
+
+def test_sums_too_large_to_be_exact_are_refused():
+    def ask(price, qty):
+        return {"need": [{"item": "a", "qty": qty}], "suppliers": [{"name": "s", "offers": [{"item": "a", "pack": 1, "price": price}]}]}  # fmt: skip
+
+    assert calc("buy", ask(1e9, 90_000))["total"] == 9e13, "whole units of money: still exact"
+    for price, qty in ((999_999.999999, 90_000), (1e9, 1e9)):  # 9e16 and 1e18 parts of money; exact is up to 4.5e15
+        with pytest.raises(BadInput, match="too large to be reckoned") as caught:
+            calc("buy", ask(price, qty))
+        assert caught.value.field == "suppliers"

@@ -30,7 +30,7 @@ from gnomonic.core.haul.takeoff import JobNeed, Need, job_take_off
 from gnomonic.core.haul.terms import Payment, Terms
 from gnomonic.core.haul.wares import ware_of
 from gnomonic.core.haul.work import minutes_of
-from gnomonic.core.tell.money import more_or_less
+from gnomonic.core.tell.money import more_or_less, scope_of
 from gnomonic.formats.price_csv import read_prices, write_prices
 
 TODAY = date(2026, 11, 27)
@@ -347,3 +347,17 @@ def test_posts_stay_when_a_net_is_hung_again():
     made = supply([posts(10, 3.0), net, small(90)], [], [seller("yard", *prices)])
     cost = cost_of({}, made, [], Terms(margin=Decimal("0.1")))
     assert (cost.net, rehung(cost, "A"), rehung(cost, "B")) == (82_500, 16_500, 0)
+
+
+def test_gates_take_their_time_by_leaves():
+    """Common practice, 45 min a leaf: one leaf of the cross fence; of the summer grazing two leaves and a gap without any."""
+    by_name = {it.name.split(" · ")[1]: it for it in demo_fences()}
+    assert minutes_of(plan(by_name["cross fence"]))["gates"] == 45
+    assert minutes_of(plan(by_name["summer grazing"]))["gates"] == 135
+
+
+@pytest.mark.parametrize(("units", "said"), [("us", "apron 24 in out"), ("metric", "apron 610 mm out")])
+def test_the_scope_of_a_quote_is_in_the_readers_units(units, said):
+    it = next(it for it in demo_fences() if it.name.endswith("young orchard"))
+    words = scope_of(it, plan(it)).text(units)
+    assert said in words and "{" not in words

@@ -20,6 +20,7 @@ NEAR = 1e-7
 MOST_CHOSEN = 8  # suppliers of whom every choice is priced
 MOST_PARTS = 100_000
 NEVER = 2**61
+LARGEST = 2**52  # sums up to this are exact in every part of the search
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +107,7 @@ def buy(needs: Mapping[str, Fraction], suppliers: Sequence[Supplier]) -> Buying:
 
     Every choice of suppliers is priced item by item, exactly; where the cheapest of them leaves an order under the least its supplier
     takes, more may be bought of what is needed.  Raises BadInput (``suppliers``), naming an item that nobody offers or of which all
-    offers together are too little, or where no order can reach what it must.
+    offers together are too little, where no order can reach what it must, or where sums are beyond what is reckoned exactly.
 
     >>> cheap = Supplier("a", 1000, 0, (Offer("clip", Fraction(100), 900),))
     >>> near = Supplier("b", 0, 0, (Offer("clip", Fraction(25), 400),))
@@ -121,6 +122,11 @@ def buy(needs: Mapping[str, Fraction], suppliers: Sequence[Supplier]) -> Buying:
             raise BadInput("suppliers", missing)
     sellers = [s for s in suppliers if any(o.item in needs for o in s.offers)]
     wares = [_ware(item, qty, sellers) for item, qty in needs.items()]
+    dearest = [sum(o.price * _most(w, o, size) for _, o, size in w.offers) for w in wares]
+    if sum(dearest) + sum(s.delivery + s.least_order for s in sellers) >= LARGEST:
+        raise BadInput(
+            "suppliers", "the sums are too large to be reckoned to the last cent: buy it in parts, or in larger packs"
+        )
     if len(sellers) > MOST_CHOSEN or any(w.parts > MOST_PARTS for w in wares):
         found, bound = _searched(wares, sellers, range(len(sellers)), (), NEVER)
         return Buying(found.orders, bound) if found else _refused()

@@ -137,7 +137,9 @@ def cut_lengths(pieces: Sequence[tuple[float, int]], lengths: Sequence[Length], 
     else:  # who may still find it cheaper need not look for fewer at this price
         used, fewest = cheap, min(few.of(cheap), math.ceil(_by_area(task, few) - NEAR))
     layout = _laid(used, task, pieces, usable, kerf_m)
-    return Cut(layout, cost, len(layout), bound * divisor, fewest)
+    price = {item.name: item.price for item in usable}
+    cost = sum(price[row.name] for row in layout)  # a length of which every piece was one too many is not opened
+    return Cut(layout, cost, len(layout), min(cost, bound * divisor), min(len(layout), fewest))
 
 
 def _units(length_m: float) -> int:

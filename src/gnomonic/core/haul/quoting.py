@@ -68,7 +68,6 @@ class Quote(Record):
     number: Annotated[int, Field(ge=1)]
     revision: Annotated[int, Field(ge=1)] = 1
     version: int
-    key: str = ""
     job: Words
     made_on: date
     valid_until: date

@@ -58,11 +58,12 @@ def scope_of(fence: Fence, plan: Plan) -> Say:
     values: Values = {
         "name": fence.name,
         "letter": fence.id,
-        "hung": ", ".join([hung.named, *(Say(e.title).text("us") for e in hung.extras)]),
+        "hung": hung.named,
         "system": hung.system.title.lower(),
         "long": (plan.course.length_m, "station"),
         "high": (plan.fence_height_m, "cut"),
     }
+    extras = "".join(f", {e.title}" for e in hung.extras)  # their lengths are said in the reader's units
     parts = [f"{sum(not p.shared for p in plan.posts)} posts"]
     if gates:
         parts.append(
@@ -82,7 +83,10 @@ def scope_of(fence: Fence, plan: Plan) -> Say:
         if fence.own.standing == "temporary"
         else ""
     )
-    return Say("{letter} {name}: {long} of {system} ({hung}), {high} high" + standing + "; " + ", ".join(parts), values)
+    return Say(
+        "{letter} {name}: {long} of {system} ({hung}" + extras + "), {high} high" + standing + "; " + ", ".join(parts),
+        values,
+    )
 
 
 def more_or_less(was: Sequence[JobNeed], now: Sequence[JobNeed], each: Mapping[str, Fraction], currency: str) -> str:

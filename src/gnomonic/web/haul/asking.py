@@ -41,13 +41,14 @@ class Suppliers(OnLine):
         """What one of them asks for some wares today.  Raises Away."""
         answer = OUTSIDE.call(f"{self.address()}/prices", {"supplier": name, "items": list(keys)})
         try:
-            return _seller(name, answer, set(keys), self.address())
+            return read_seller(name, answer, set(keys), self.address())
         except (BadInput, ValidationError, KeyError, TypeError, ValueError, ArithmeticError) as error:
             said = f" ({error.sentence})" if isinstance(error, BadInput) else ""
             raise Away("suppliers", f"the prices of {name} can't be read{said}: {UNCHANGED}") from None
 
 
-def _seller(name: str, answer: dict[str, Any], keys: set[str], address: str) -> Seller:
+def read_seller(name: str, answer: dict[str, Any], keys: set[str], address: str) -> Seller:
+    """A supplier from its answer.  Raises BadInput, Pydantic's error, KeyError, TypeError, ValueError or ArithmeticError."""
     currency = must_be_currency(str(answer["currency"]))
     offers = [o for o in answer["offers"] if o["item"] in keys]
     prices = [

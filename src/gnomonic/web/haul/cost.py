@@ -19,7 +19,7 @@ from gnomonic.core.haul.terms import STEPS, Payment, Terms
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.tell.money import charge_amount, charge_words, grouped, index_of
 from gnomonic.core.tell.needs import group_of
-from gnomonic.core.units import System, format_quantity
+from gnomonic.core.units import FOOT_M, System, format_quantity
 from gnomonic.store import hauling
 from gnomonic.store.jobs import Stored
 from gnomonic.web.haul.costed import Costed, costed_of, old_prices, system_of
@@ -77,7 +77,7 @@ def _cost(request: Request, stored: Stored, job: Costed, units: System, status: 
 
 def _per_line(job: Costed, units: System) -> list[dict[str, str]]:
     """Each line's part of the net sum, and by the length the fencer measures in."""
-    each = 0.3048 if units == "us" else 1.0
+    each = FOOT_M if units == "us" else 1.0
     by, rows = job.cost.by_line(), []
     for it in job.job.all():
         cents, long = by.get(it.fence.id, 0), it.plan.course.length_m

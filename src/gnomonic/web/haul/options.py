@@ -70,19 +70,21 @@ def _once_made(
     books_mark = hauling.prices_as_kept(request.app.state.scope)
     key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, books_mark, stock)
     if key not in kept:
-        kept[key] = options_of(plans, job, planned, now, units)
+        kept[key] = options_of(plans, stored.job_id, job, planned, now, units)
         while len(kept) > KEPT:
             kept.popitem(last=False)
     rows: list[dict[str, Any]] = kept[key]
     return rows
 
 
-def options_of(plans: Plans, job: PlannedJob, planned: Planned, now: Costed, units: System) -> list[dict[str, Any]]:
+def options_of(
+    plans: Plans, job_id: str, job: PlannedJob, planned: Planned, now: Costed, units: System
+) -> list[dict[str, Any]]:
     """The line as it stands and every other way, each with its sum and how it differs."""
     rows = [_row("as it is planned", "", "", planned, now, now)]
     for way in _ways(plans, planned):
         try:
-            other = _planned(plans, job, way)
+            other = _planned(plans, job_id, job, way)
         except BadInput as error:
             rows.append(
                 {"title": way.title.text(units), "refused": error.sentence, "change": "", "but": way.but.text(units)}
@@ -109,12 +111,12 @@ def _ways(plans: Plans, planned: Planned) -> list[Way]:
     return ways(planned.fence, planned.plan, barriers[:BARRIERS])
 
 
-def _planned(plans: Plans, job: PlannedJob, way: Way) -> PlannedJob:
+def _planned(plans: Plans, job_id: str, job: PlannedJob, way: Way) -> PlannedJob:
     """The job with a way taken, planned beside the one that stands."""
     after = job.job
     for edit in way.edits:
         after = apply(after, read_edit(edit), plans.book())
-    return plans.after("", job, after)
+    return plans.after(job_id, job, after)
 
 
 @router.post("/jobs/{job_id}/suppliers/ask", include_in_schema=False)
@@ -128,7 +130,7 @@ def ask_prices(request: Request, job_id: str, line: Annotated[str, Form()] = "")
     if line in job.plan.lines:
         for way in _ways(request.app.state.plans, job.line(line)):
             with contextlib.suppress(BadInput):
-                needs += needs_of(_planned(request.app.state.plans, job, way))
+                needs += needs_of(_planned(request.app.state.plans, job_id, job, way))
     keys = {ware_of(n.need).key: None for n in needs}
     try:
         found = [desk.prices(name, list(keys)) for name in desk.names()]
@@ -174,7 +176,6 @@ def _row(
         "hours": f"{sum(minutes_of(line.plan).values()) / 60:.0f} h",
         "life": f"{life:g}",
         "bought": _again(years.bought_in[1:], life),
-        "rehung": now.money(again),
         "yearly": now.money(round(yearly(present, float(terms.rate), terms.years))),
         "stock": _from_stock(made) if second_hand else "",
     }

@@ -18,6 +18,7 @@ from gnomonic.core.haul.quoting import (
     sold_of,
     taxed,
 )
+from gnomonic.core.haul.takeoff import UNIT_KINDS
 from gnomonic.core.tell.money import charge_words, scope_of
 from gnomonic.core.units import System, format_quantity
 from gnomonic.store.hauling import StoredQuote
@@ -61,8 +62,8 @@ def told_of(sold: Sequence[Sold], now: Sequence[Sold], units: System) -> list[tu
     """What is more or less than was sold, in words, with what that comes to."""
     rows = []
     for row, more, cents in changes(sold, now):
-        kind = {"m": "station", "m3": "volume", LABOUR: "h"}.get(row.unit, "count")
-        much = f"{abs(more):.1f} h" if kind == "h" else format_quantity(abs(more), kind, units)
+        hours = row.unit == LABOUR
+        much = f"{abs(more):.1f} h" if hours else format_quantity(abs(more), UNIT_KINDS[row.unit], units)
         rows.append((f"{'+' if more > 0 else '−'}{much} {row.text}", cents))
     return rows
 
@@ -107,14 +108,14 @@ def due_now(rows: Sequence[StoredQuote]) -> dict[str, Any] | None:
     }
 
 
-def must_be_priced(job: Costed) -> None:
+def must_be_priced(job: Costed, units: System) -> None:
     """Raises BadInput where a sum would be short of something that has no price."""
     if job.supply.refused:
         raise BadInput("suppliers", f"there is no order to reckon by: {job.supply.refused}")
     if not job.cost.charges:
         raise BadInput("quote", "there is nothing to quote: every line of this job stands already")
     if job.cost.missing:
-        none = [charge_words(c).text("us") for c in job.cost.charges if c.cents is None]
+        none = [charge_words(c).text(units) for c in job.cost.charges if c.cents is None]
         more = f" and {len(none) - 3} more" if len(none) > 3 else ""
         raise BadInput(
             "prices",
@@ -130,7 +131,9 @@ def _head(job: Costed, customer: str, version: int) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def quote_of(plans: Plans, job: Costed, units: System, customer: str, version: int, option_line: str = "") -> Quote:
+def quote_of(
+    plans: Plans, job_id: str, job: Costed, units: System, customer: str, version: int, option_line: str = ""
+) -> Quote:
     """A quote of the job: an amount for each of its lines, which sum to the net; with other ways to build one of them."""
     cost = job.cost
     by = cost.by_line()
@@ -141,7 +144,7 @@ def quote_of(plans: Plans, job: Costed, units: System, customer: str, version: i
     if shown is not None:
         options = tuple(
             Option(title=f"{shown.fence.name}: {row['title']}", change=row["change"][:2000], cents=row["more_cents"])
-            for row in options_of(plans, job.job, shown, job, units)[1:]
+            for row in options_of(plans, job_id, job.job, shown, job, units)[1:]
             if not row["refused"] and not row["short"] and row["more_cents"]
         )
     return Quote.model_validate(

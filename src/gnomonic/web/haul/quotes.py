@@ -41,15 +41,12 @@ def _quotes(request: Request, stored: Stored, job: Costed, units: System, status
     context = {
         "rows": [_listed(row, rows) for row in rows],
         "base": base.quote.called if base else "",
-        "base_number": base.quote.number if base else 0,
         "changed": changed_since(job, rows, units) if base else None,
         "missing": [charge_words(c).text(units) for c in job.cost.charges if c.cents is None],
         "warnings": old_prices(job.books.sellers, date.today()),
-        "net": job.money(job.cost.net),
         "total": job.money(job.cost.total),
         "due": due_now(rows),
         "lines": [(it.fence.id, it.fence.name) for it in job.job.all()],
-        "today": date.today().isoformat(),
     }
     return page(request, "quotes.html", stored, units, "quotes", status, **(context | more))
 
@@ -80,11 +77,11 @@ def make_quote(
     stored, job = costed_of(request, job_id)
     system = system_of(units, job.job)
     try:
-        must_be_priced(job)
+        must_be_priced(job, system)
         if kind not in KINDS:
             raise BadInput("kind", "kind: a quote or a change")
         if kind == "quote":
-            made = quote_of(request.app.state.plans, job, system, customer.strip(), stored.version, option_line)
+            made = quote_of(request.app.state.plans, job_id, job, system, customer.strip(), stored.version, option_line)
         else:
             rows = hauling.quotes(request.app.state.scope, job_id)
             made = change_of(job, system, rows, customer.strip(), stored.version)

@@ -3,10 +3,9 @@
 import json
 from dataclasses import replace
 from datetime import date, timedelta
-from decimal import Decimal
 
 from gnomonic.core.edits.all import apply, read_edit
-from gnomonic.core.haul.prices import Price, Seller
+from gnomonic.core.haul.prices import Seller
 from gnomonic.core.haul.wares import ware_of
 from gnomonic.core.log.events import Event
 from gnomonic.core.plan.model import Post
@@ -14,6 +13,7 @@ from gnomonic.demo.load import holm_books
 from gnomonic.standins.suppliers import HOUSES, Houses
 from gnomonic.store import events, hauling, jobs
 from gnomonic.store.scope import Scope
+from gnomonic.web.haul.asking import read_seller
 from gnomonic.web.haul.costed import Books, Costed, costed, needs_of
 from gnomonic.web.haul.quoted import change_of, quote_of
 from gnomonic.web.plans import PlannedJob, Plans
@@ -29,7 +29,9 @@ def fill(scope: Scope, plans: Plans, job_id: str, facts: list[Event]) -> None:
     hauling.put_held(scope, held)
     before = _job(scope, plans, job_id)
     hauling.put_sellers(scope, asked(before, ["concrete"]))
-    quote = quote_of(plans, _costed(scope, job_id, before), "us", CUSTOMER, jobs.load(scope, job_id).version, "B")
+    quote = quote_of(
+        plans, job_id, _costed(scope, job_id, before), "us", CUSTOMER, jobs.load(scope, job_id).version, "B"
+    )
     kept = hauling.add_quote(scope, job_id, quote)
     hauling.accept(scope, "quote", kept.number, kept.revision, CUSTOMER, date.today())
     if not facts:
@@ -54,20 +56,8 @@ def _job(scope: Scope, plans: Plans, job_id: str) -> PlannedJob:
 
 def asked(job: PlannedJob, more: list[str]) -> list[Seller]:
     """What both practice suppliers ask for the job's wares today."""
-    keys, books, found = [*(ware_of(n.need).key for n in needs_of(job)), *more], Houses(), []
-    for house in HOUSES:
-        answer = books.prices(house.name, keys)
-        prices = tuple(
-            Price(item=o["item"], pack=Decimal(o["pack"]), price=int(Decimal(o["price"]) * 100), stock=o["stock"])
-            for o in answer["offers"]
-        )
-        found.append(
-            Seller(
-                name=house.name, currency="USD", delivery=int(house.delivery * 100), least_order=int(house.least_order * 100), lead_days=house.lead_days,
-                valid_until=date.fromisoformat(answer["valid_until"]), dated=date.today(), address="practice", prices=prices,
-            )
-        )  # fmt: skip
-    return found
+    keys, books = [*(ware_of(n.need).key for n in needs_of(job)), *more], Houses()
+    return [read_seller(h.name, books.prices(h.name, keys), set(keys), "practice") for h in HOUSES]
 
 
 def _costed(scope: Scope, job_id: str, job: PlannedJob) -> Costed:

@@ -52,7 +52,7 @@ def _suppliers(
             {
                 "name": s.name, "dated": s.dated.isoformat(), "until": s.valid_until.isoformat() if s.valid_until else "", "old": s.old(today),
                 "delivery": show(s.delivery, s.currency), "least": show(s.least_order, s.currency) if s.least_order else "", "lead": s.lead_days,
-                "offers": sum(p.item in made.short for p in s.prices), "of": len(made.short), "currency": s.currency, "other": s.currency != job.books.terms.currency, "asked": bool(s.address),
+                "offers": sum(p.item in made.short for p in s.prices), "of": len(made.short), "currency": s.currency, "other": s.currency != job.books.terms.currency,
             }
             for s in job.books.everyone
         ],

@@ -46,13 +46,23 @@ function say(item, got) {
 }
 
 let sending = false;
+const AT_ONCE = 200;
+
+// The server is there and does not take them: said as it is, and not asked again until something else is ticked.
+function refused({ detail }) {
+  sending = false;
+  show();
+  document.getElementById("kept").textContent = `Not taken by the server, kept on this phone: ${detail ?? "it says no"}.`;
+}
+
 async function send() {
   const waiting = kept();
   if (sending || !Object.keys(waiting).length) return;
   sending = true;
   try {
-    const ticks = Object.entries(waiting).map(([item, tick]) => ({ item, ...tick }));
+    const ticks = Object.entries(waiting).slice(0, AT_ONCE).map(([item, tick]) => ({ item, ...tick }));
     const answer = await fetch(`/api/v1/jobs/${job}/shopping`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ticks }) });
+    if (answer.status >= 400 && answer.status < 500) return refused(await answer.json());
     if (!answer.ok) throw new Error(String(answer.status));
     const { ticks: known } = await answer.json();
     Object.assign(sent, known);

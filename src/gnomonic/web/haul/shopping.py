@@ -101,7 +101,6 @@ def shopping_page(request: Request, job_id: str, units: str = "") -> Response:
         counters=made,
         ticks=ticks,
         refused=job.supply.refused,
-        version=stored.version,
     )
 
 
