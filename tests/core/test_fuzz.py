@@ -102,6 +102,7 @@ EXAMPLES = {
         "suppliers": [{"name": "a", "delivery": 10, "offers": [{"item": "clip", "pack": 25, "price": 4}]}],
     },
     "eac": {"cost": 1000.0, "rate": 0.05, "years": 10},
+    "days": {"tasks": [{"id": "drill", "hours": 2.5}], "crew": 1},
     "mass": {"of": "wire", "d_m": 0.0025, "length_m": 100.0},
 }
 

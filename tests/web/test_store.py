@@ -159,7 +159,7 @@ def test_from_a_file_to_a_plan_in_the_shell(tmp_path):
             ["calc", "tea", "-"],
             "{}",
             2,
-            "there is no pocket sum called “tea”: use setout, brace, corner, lift, press, stringline, embed, backfill, gate_opening, gate_sweep, cable, wind, pull, tieoff, dummy, rolls, label, gauge, traverse, levels, square, demand, layers, chainlink, stock, buy, eac, mass\n",
+            "there is no pocket sum called “tea”: use setout, brace, corner, lift, press, stringline, embed, backfill, gate_opening, gate_sweep, cable, wind, pull, tieoff, dummy, rolls, label, gauge, traverse, levels, square, demand, layers, chainlink, stock, buy, eac, mass, days\n",
         ),
         (["calc", "gauge", "nowhere.json"], None, 2, "nowhere.json: there is no such file\n"),
         (["plan", "-"], "{}", 2, "name: is missing\n"),

@@ -18,6 +18,7 @@ from gnomonic.core.calc.barrier import (
     calc_layers,
 )
 from gnomonic.core.calc.brace import BraceInput, calc_brace
+from gnomonic.core.calc.days import DaysInput, calc_days
 from gnomonic.core.calc.ends import CornerInput, LiftInput, PressInput, calc_corner, calc_lift, calc_press
 from gnomonic.core.calc.ground import (
     LevelsInput,
@@ -88,6 +89,7 @@ KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
     "buy": (BuyInput, calc_buy),
     "eac": (EacInput, calc_eac),
     "mass": (MassInput, calc_mass),
+    "days": (DaysInput, calc_days),
 }
 
 

@@ -15,7 +15,7 @@ class Task(Sourced):
 
     ``minutes`` one takes one person on easy ground, or ``of`` what part of a system's labour it is; ``least`` and ``most``
     shares of the usual; ``crew`` fewest people; ``after`` tasks that come first where they are done; ``wait_days`` on the
-    calendar when it is done.
+    calendar when it is done, ``concrete_days`` where concrete was poured.
     """
 
     what: str
@@ -30,6 +30,8 @@ class Task(Sourced):
     after: tuple[str, ...] = ()
     wait_days: int = 0
     wait: str = ""
+    concrete_days: int = 0
+    concrete: str = ""
 
 
 @cache

@@ -5,7 +5,7 @@ Source: minutes of the systems' data files (common practice).
 
 from dataclasses import dataclass
 
-from gnomonic.core.demand.tasks import handling
+from gnomonic.core.demand.tasks import Task, handling
 from gnomonic.core.haul.counts import own_posts
 from gnomonic.core.haul.rules import haul_rule
 from gnomonic.core.plan.model import Plan
@@ -51,3 +51,18 @@ def minutes_of(plan: Plan) -> dict[str, float]:
         "rock": haul_rule("rock_hole_min") * rock,
         "concrete": haul_rule("concrete_hole_min") * poured,
     }
+
+
+def settling(plan: Plan, task: Task) -> tuple[int, str]:
+    """How many days posts that a step set are waited for before anything pulls on them, and why: the longest of those it set.
+
+    A driven post stands in ground that was never opened: it is not waited for.
+    """
+    if not task.wait_days:
+        return 0, ""
+    waits = {(0, "")}
+    for post in own_posts(plan):
+        if post.rule.fit != "drive" and (post.fixed or task.of == "posts"):
+            poured = post.fill == "concrete" and task.concrete_days
+            waits.add((task.concrete_days, task.concrete) if poured else (task.wait_days, task.wait))
+    return max(waits)

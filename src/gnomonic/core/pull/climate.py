@@ -12,17 +12,24 @@ Year = tuple[float, ...]
 
 
 class Climate(Sourced):
-    """A class of climate: by month the coldest night and the hottest day on record, a usual night and a usual noon, °C."""
+    """A class of climate: by month the coldest night and the hottest day on record, a usual night and a usual noon, °C; days with
+    ``rain`` (1 mm and more) and with ``thunder``; millimetres of a rainy day and the wind of a day's strongest hour, as they are on average."""
 
     title: str
     cold: Year
     hot: Year
     night: Year
     noon: Year
+    rain: Year
+    thunder: Year
+    wet_mm: float
+    wind_ms: float
 
     @model_validator(mode="after")
     def _sound(self) -> "Climate":
-        if any(len(row) != len(MONTHS) for row in (self.cold, self.hot, self.night, self.noon)):
+        if any(
+            len(row) != len(MONTHS) for row in (self.cold, self.hot, self.night, self.noon, self.rain, self.thunder)
+        ):
             raise ValueError("a climate has twelve months")
         if any(not a <= b < c <= d for a, b, c, d in zip(self.cold, self.night, self.noon, self.hot, strict=True)):
             raise ValueError("a month's record frames its usual days")

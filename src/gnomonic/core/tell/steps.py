@@ -11,7 +11,7 @@ from gnomonic.core.demand.tasks import Per, Task, tasks
 from gnomonic.core.finish.fittings import chosen, extra_counts, splice_counts
 from gnomonic.core.ground.found import called
 from gnomonic.core.haul.counts import filled_m3, fitting_counts, gate_counts, own_posts
-from gnomonic.core.haul.work import work_of
+from gnomonic.core.haul.work import settling, work_of
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.say import Say, together
@@ -25,7 +25,7 @@ class StepDone:
 
     ``key`` tells it from the others; ``task`` is its kind (``demand/tasks.py``), done ``quantity`` times ``per`` post, metre, run
     …; ``minutes`` of one person at least, usually and at most on easy ground; ``crew`` people at least; it comes ``after`` the
-    steps of those keys, and then ``wait_days`` pass.  ``text`` and ``caution`` are the sentences made from it.
+    steps of those keys, and then ``wait_days`` pass, because of ``wait``.  ``text`` and ``caution`` are the sentences made from it.
     """
 
     key: str
@@ -36,6 +36,7 @@ class StepDone:
     tools: tuple[str, ...]
     after: tuple[str, ...]
     wait_days: int
+    wait: str
     text: Say
     caution: Say
 
@@ -363,7 +364,7 @@ def steps_of(fence: Fence, plan: Plan) -> list[StepDone]:
                 task.crew,
                 task.tools or plan.system.tools,
                 tuple(first),
-                task.wait_days,
+                *settling(plan, task),
                 Say(_terminals_said(step.text, plan).replace("{splice_how}", how), values),
                 _caution(plan, step),
             )

@@ -261,7 +261,7 @@ def steps_json(fence: Fence, plan: Plan) -> Json:
                 "crew": step.crew,
                 "tools": [said(tool) for tool in step.tools],
                 "after": list(step.after),
-                "wait": {"days": step.wait_days, "why": said(step.task.wait)} if step.wait_days else None,
+                "wait": {"days": step.wait_days, "why": said(step.wait)} if step.wait_days else None,
                 "source": step.task.source,
                 "reason": said(step.task.reason),
                 "text": said(step.text),

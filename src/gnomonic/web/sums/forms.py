@@ -2,7 +2,7 @@
 
 import re
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cache
 from pathlib import Path
 from typing import Any, Literal
@@ -94,7 +94,7 @@ def read_form(kind: str, typed: Mapping[str, str], units: System) -> dict[str, A
             read[field.key] = _value(field, text, units)
         except BadInput as error:
             raise BadInput(field.key, f"{field.ask}: {error.sentence}") from None
-    return _offered(read) if kind == "buy" else read
+    return GATHERED[kind](read) if kind in GATHERED else read
 
 
 def _offered(read: dict[str, Any]) -> dict[str, Any]:
@@ -106,6 +106,27 @@ def _offered(read: dict[str, Any]) -> dict[str, Any]:
             raise BadInput("offers", f"Offers: there is no supplier called “{name}”; name one of those above")
         suppliers[name]["offers"].append(offer)
     return {**read, "suppliers": list(suppliers.values())}
+
+
+def _worked(read: dict[str, Any]) -> dict[str, Any]:
+    """What comes before a task and what plant it takes, which a form has as rows of their own, with the tasks.  Raises BadInput."""
+    tasks = {t["id"]: {**t, "after": [], "plant": {}} for t in read["tasks"]}
+    if len(tasks) < len(read["tasks"]):
+        raise BadInput("tasks", "Tasks: two have the same name; each task has a name of its own")
+    for key, ask in (("after", "After"), ("takes", "Plant taken")):
+        for row in read.pop(key, []):
+            name = row.pop("task")
+            if name not in tasks:
+                raise BadInput(key, f"{ask}: there is no task called “{name}”; name one of those above")
+            if key == "after":
+                tasks[name]["after"].append(row)
+            else:
+                tasks[name]["plant"][row["plant"]] = row["units"]
+    plant = {row["name"]: row["units"] for row in read.get("plant", [])}
+    return {**read, "tasks": list(tasks.values()), "plant": plant}
+
+
+GATHERED: dict[str, Callable[[dict[str, Any]], dict[str, Any]]] = {"buy": _offered, "days": _worked}
 
 
 def _value(field: FormField, text: str, units: System) -> Any:

@@ -70,4 +70,22 @@ def mass(a: Answer, q: Answer) -> list[Say]:
     return [Say("It weighs {all}" + several + ".", values)]
 
 
-HAULING: dict[str, Callable[[Answer, Answer], list[Say]]] = {"stock": stock, "buy": buy, "eac": eac, "mass": mass}
+def days(a: Answer, q: Answer) -> list[Say]:
+    """When each begins, and the chain that makes it so long."""
+    sure = (
+        "no order of the work ends sooner" if a["proven"] else f"no order of the work ends before hour {a['bound_h']:g}"
+    )
+    said = [Say(f"The last ends at hour {a['makespan_h']:g}: {sure}.")]
+    rows = sorted((start, name) for name, start in a["starts_h"].items())
+    said += [Say(f"hour {start:g}: {{name}}", {"name": name}) for start, name in rows]
+    names: Values = {f"c{k}": name for k, name in enumerate(a["critical"])}
+    return [*said, Say("What makes it so long: " + " → ".join(f"{{c{k}}}" for k in range(len(names))) + ".", names)]
+
+
+HAULING: dict[str, Callable[[Answer, Answer], list[Say]]] = {
+    "stock": stock,
+    "buy": buy,
+    "eac": eac,
+    "mass": mass,
+    "days": days,
+}

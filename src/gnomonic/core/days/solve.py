@@ -1,0 +1,196 @@
+"""The schedule with the earliest end: placed by rule, bettered by chance, proven or bounded by CP-SAT."""
+
+import random
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+from ortools.sat.python import cp_model
+
+from gnomonic.core.days.bound import bound as energy_bound
+from gnomonic.core.days.bound import tails
+from gnomonic.core.days.kernel import NEVER, Placer
+from gnomonic.core.days.problem import NO_WAIT, Ints, Problem, Schedule
+from gnomonic.core.errors import NoPlan
+from gnomonic.core.fabric.solving import solver
+
+TRIES = 4000
+Worth = Callable[[Ints], tuple[int, ...]]  # what of two schedules that end alike is better: less is
+
+
+@dataclass(frozen=True, slots=True)
+class Solved:
+    """A schedule pushed left, and where the same order of work ends (``fair``, slots) where no weather stops it; in such weather no
+    schedule ends before ``bound``, and where that is its end it is ``proven`` earliest."""
+
+    schedule: Schedule
+    fair: int
+    bound: int
+
+    @property
+    def proven(self) -> bool:
+        """Whether no schedule ends earlier in fair weather."""
+        return self.fair <= self.bound
+
+
+def nothing_worth(_: Ints) -> tuple[int, ...]:
+    """Schedules that end alike are alike."""
+    return ()
+
+
+def quick(
+    problem: Problem, seconds: float, worth: Worth = nothing_worth, tries: int = TRIES, seed: int = 1
+) -> Schedule:
+    """A good schedule soon: the longest way to the end first, then as many other orders as there is time for, the best kept.
+
+    Raises NoPlan (``days``) where the clock is too short for all of it.
+    """
+    placer, tail = Placer(problem), tails(problem)
+    rules = [
+        [-float(t) for t in tail],
+        [float(a.earliest) - t / 1e6 for a, t in zip(problem.activities, tail, strict=True)],
+    ]
+    found = [(end, out) for end, out in (placer.place(placer.order(rule)) for rule in rules) if end != NEVER]
+    if not found:
+        raise NoPlan("days", "not all of it can be done in the days there are: see who is there, and until when")
+    best = min(found, key=lambda row: (row[0], *worth(row[1])))[1]
+    return better(problem, placer.schedule(best), seconds, worth, tries, seed)
+
+
+def better(
+    problem: Problem, start: Schedule, seconds: float, worth: Worth, tries: int = TRIES, seed: int = 1
+) -> Schedule:
+    """A schedule that ends no later and is worth no less than the one given: orders near the best one, by chance, repeatable where
+    there is time for all tries."""
+    until, chance, placer = time.monotonic() + seconds, random.Random(seed), Placer(problem)
+    best = np.array([start.starts, start.ends, start.modes], np.int64).T
+    best_key, modes = (start.makespan, *worth(best)), np.full(len(start.starts), -1, np.int64)
+    for _ in range(tries):
+        if time.monotonic() > until:
+            break
+        starts, ways = best[:, 0].astype(float), modes.copy()
+        for _ in range(1 + chance.randrange(3)):
+            starts[chance.randrange(starts.size)] += chance.gauss(0, 0.15 * best_key[0] + 1)
+        k = chance.randrange(starts.size)
+        ways[k] = chance.randrange(-1, int(placer.modes[k]))
+        end, out = placer.place(placer.order(starts), ways)
+        if end == NEVER or end > best_key[0]:
+            continue
+        key = (end, *worth(out))
+        if key <= best_key:
+            best_key, best, modes = key, out, ways
+    return placer.schedule(best)
+
+
+def moved(problem: Problem, was: Schedule, key: str, slot: int) -> Schedule:
+    """The schedule with one activity begun no sooner than a slot, and ahead of what else wanted to begin then; all others keep their order.
+
+    Raises NoPlan (``days``) where the clock is too short.
+    """
+    k = problem.index()[key]
+    acts = [replace(a, earliest=max(a.earliest, slot)) if j == k else a for j, a in enumerate(problem.activities)]
+    pinned = replace(problem, activities=tuple(acts))
+    first = [float(s) for s in was.starts]
+    first[k] = slot - 0.5
+    placer = Placer(pinned)
+    end, out = placer.place(placer.order(first))
+    if end == NEVER:
+        raise NoPlan("days", "so late it can’t be finished in the days there are")
+    return placer.schedule(out)
+
+
+def solve(
+    problem: Problem, work_s: float, wall_s: float, start: Schedule | None = None, worth: Worth = nothing_worth
+) -> Solved:
+    """The earliest end, or as early as could be found in the time, with what is proven; then what is worth more among such that end
+    alike.  Raises NoPlan (``days``)."""
+    if not problem.activities:
+        return Solved(Schedule((), (), ()), 0, 0)
+    best = start or quick(problem, min(1.0, wall_s / 4), worth)
+    fair = replace(problem, stopped=np.zeros(0, np.int64))
+    known, low = _again(fair, best), energy_bound(problem)
+    if known.makespan > low:
+        found, low = _search(fair, known, low, work_s, wall_s)
+        if found.makespan < known.makespan:
+            known, other = found, _again(problem, found)
+            if other.makespan <= best.makespan:
+                best = better(problem, other, min(1.0, wall_s / 8), worth)
+                known = min(known, _again(fair, best), key=lambda s: s.makespan)
+    return Solved(best, known.makespan, low)
+
+
+def _again(problem: Problem, made: Schedule) -> Schedule:
+    """The same order of work and the same hands at it, each as early as what is there now allows."""
+    placer = Placer(problem)
+    _, out = placer.place(made.order(), np.array(made.modes, np.int64))
+    return placer.schedule(out)
+
+
+def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: float) -> tuple[Schedule, int]:
+    """What CP-SAT makes of it, from a schedule that is known; and what no schedule ends before."""
+    model, horizon = cp_model.CpModel(), known.makespan
+    acts, index = problem.activities, problem.index()
+    starts = [model.new_int_var(min(a.earliest, known.starts[k]), horizon, f"s{k}") for k, a in enumerate(acts)]
+    ends = [model.new_int_var(0, horizon, f"e{k}") for k in range(len(acts))]
+    use: list[list[tuple[cp_model.IntervalVar, int]]] = [[] for _ in range(problem.capacity.shape[0])]
+    taken: list[list[cp_model.IntVar]] = []
+    for k, a in enumerate(acts):
+        here = [model.new_bool_var(f"m{k}_{m}") for m in range(len(a.modes))] if len(a.modes) > 1 else []
+        taken.append(here)
+        for m, mode in enumerate(a.modes):
+            if here:
+                interval = model.new_optional_fixed_size_interval_var(starts[k], mode.slots, here[m], f"i{k}_{m}")
+                model.add(ends[k] == starts[k] + mode.slots).only_enforce_if(here[m])
+                model.add_hint(here[m], m == known.modes[k])
+            else:
+                interval = model.new_interval_var(starts[k], mode.slots, ends[k], f"i{k}")
+            for r, units in mode.uses:
+                if units:
+                    use[r].append((interval, units))
+        if here:
+            model.add_exactly_one(here)
+            model.add(ends[k] >= starts[k] + min(mode.slots for mode in a.modes))
+        model.add_hint(starts[k], known.starts[k])
+        for p in a.after:
+            j = index[p.key]
+            model.add(starts[k] >= ends[j] + p.lag)
+            if p.wait != NO_WAIT:
+                row = [int(v) for v in problem.ready[p.wait, : horizon + 1]]
+                ready = model.new_int_var(0, max(row), f"r{k}_{j}")
+                model.add_element(ends[j], row, ready)
+                model.add(starts[k] >= ready)
+    for r, rows in enumerate(use):
+        _at_most(model, problem.capacity[r, :horizon], rows)
+    last = model.new_int_var(min(low, horizon), horizon, "last")
+    model.add_max_equality(last, ends)
+    model.minimize(last)
+    searching = solver(work_s, wall_s)
+    status = searching.solve(model)
+    bound = max(low, round(searching.best_objective_bound + 0.4999))
+    if status == cp_model.OPTIMAL:
+        bound = round(searching.objective_value)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return known, min(bound, known.makespan)
+    modes = tuple(next((m for m, var in enumerate(here) if searching.value(var)), 0) for here in taken)
+    found = Schedule(tuple(searching.value(v) for v in starts), tuple(searching.value(v) for v in ends), modes)
+    return _again(problem, found), bound
+
+
+def _at_most(model: cp_model.CpModel, there: Ints, rows: Sequence[tuple[cp_model.IntervalVar, int]]) -> None:
+    """What is used at once is never more than there is, where that changes from slot to slot."""
+    if not rows or not there.size:
+        return
+    most = int(there.max())
+    intervals, units = [i for i, _ in rows], [u for _, u in rows]
+    edges = [0, *(np.flatnonzero(np.diff(there)) + 1).tolist(), there.size]
+    for low, high in pairwise(edges):
+        missing = most - int(there[low])
+        if missing:
+            intervals.append(model.new_fixed_size_interval_var(low, high - low, f"gone{low}"))
+            units.append(missing)
+    if most == 1 and all(u == 1 for u in units):
+        model.add_no_overlap(intervals)
+    elif sum(units) > most:
+        model.add_cumulative(intervals, units, most)
