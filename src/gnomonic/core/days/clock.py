@@ -18,6 +18,7 @@ from gnomonic.core.days.crew import Crew, Person
 from gnomonic.core.errors import BadInput
 
 STEP_MIN = 15
+DAY_MIN = 24 * 60
 HORIZON_DAYS = 550
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
@@ -38,13 +39,13 @@ def sun(lat_deg: float, lon_deg: float, zone: str, day: date) -> Sun | None:
         rises, sets = sunrise(there, day, tzinfo=at), sunset(there, day, tzinfo=at)
     except ValueError:
         noon = datetime.combine(day, time(12), UTC) - timedelta(hours=lon_deg / 15)
-        return (0, 24 * 60) if elevation(there, noon) > 0 else None
+        return (0, DAY_MIN) if elevation(there, noon) > 0 else None
     middle = datetime.combine(day, time(), at)
     low, high = (
         (t.astimezone(at).replace(tzinfo=None) - middle.replace(tzinfo=None)).total_seconds() / 60
         for t in (rises, sets)
     )
-    return max(0, math.ceil(low)), min(24 * 60, math.floor(high)) if high > low else 24 * 60
+    return max(0, math.ceil(low)), min(DAY_MIN, math.floor(high)) if high > low else DAY_MIN
 
 
 def minute(t: time) -> int:
@@ -110,43 +111,48 @@ class Clock:
         return [1 + k for k, group in enumerate(self.groups) if skill in group]
 
 
-def quarters(crew: Crew, day: date) -> list[tuple[int, Bools]]:
-    """The working quarters of a day with who is there (by their place in ``crew.people``): within their hours, the midday break left out,
-    and within daylight where the place is known."""
+def quarters(crew: Crew, day: date) -> tuple[Ints, Bools]:
+    """The working quarters of a day (minutes), and who of ``crew.people`` is there in each (people, quarters): within their hours, the
+    midday break left out, and within daylight where the place is known."""
     here = {p.id for p in crew.there(day)}
-    if not here:
-        return []
-    light: Sun | None = (0, 24 * 60)
-    if crew.lat_deg is not None and crew.lon_deg is not None:
+    light: Sun | None = (0, DAY_MIN)
+    if here and crew.lat_deg is not None and crew.lon_deg is not None:
         light = sun(crew.lat_deg, crew.lon_deg, crew.zone, day)
-    if light is None:
-        return []
+    if not here or light is None:
+        return np.zeros(0, np.int64), np.zeros((len(crew.people), 0), np.bool_)
+    at = np.arange(0, DAY_MIN, STEP_MIN)
     rest = minute(crew.rest_from), minute(crew.rest_from) + crew.rest_min
-    found = []
-    for at in range(0, 24 * 60, STEP_MIN):
-        until = at + STEP_MIN
-        if at < light[0] or until > light[1] or (crew.rest_min and at < rest[1] and until > rest[0]):
-            continue
-        who = np.array([p.id in here and minute(p.begins) <= at and until <= minute(p.ends) for p in crew.people])
-        if who.any():
-            found.append((at, who))
-    return found
+    open_now = (at >= light[0]) & (at + STEP_MIN <= light[1])
+    if crew.rest_min:
+        open_now &= (at >= rest[1]) | (at + STEP_MIN <= rest[0])
+    low, high = (
+        np.array([minute(t) for t in times])[:, None]
+        for times in ([p.begins for p in crew.people], [p.ends for p in crew.people])
+    )
+    who = (low <= at) & (at + STEP_MIN <= high) & np.array([p.id in here for p in crew.people])[:, None] & open_now
+    worked = who.any(axis=0)
+    return at[worked], who[:, worked]
+
+
+@lru_cache(maxsize=16)
+def _clock_of(crew_json: str, first: date, days: int) -> Clock:
+    return _made(Crew.model_validate_json(crew_json), first, days)
 
 
 def clock_of(crew: Crew, first: date, days: int = HORIZON_DAYS) -> Clock:
     """The working clock from a day on.  Raises BadInput (``crew``) where nobody works on any day of it."""
-    day, at, there = list[int](), list[int](), list[Bools]()
-    for k in range(days):
-        for m, who in quarters(crew, first + timedelta(days=k)):
-            day.append(k)
-            at.append(m)
-            there.append(who)
-    if not day:
+    return _clock_of(crew.model_dump_json(), first, days)
+
+
+def _made(crew: Crew, first: date, days: int) -> Clock:
+    rows = [quarters(crew, first + timedelta(days=k)) for k in range(days)] if crew.people else []
+    if not any(at.size for at, _ in rows):
         raise BadInput(
             "crew",
             f"nobody works on any day from {first:%-d %B %Y} on: say who comes, on which days, and when there is light",
         )
-    who_is = np.array(there).T
+    day = np.repeat(np.arange(days), [at.size for at, _ in rows])
+    at, who_is = np.concatenate([at for at, _ in rows]), np.concatenate([who for _, who in rows], axis=1)
     groups = tuple(g for n in range(1, len(skills()) + 1) for g in combinations(skills(), n))
     knows = [np.array([bool(set(g) & set(p.skills)) for p in crew.people]) for g in groups]
     plant = tuple(p.kind for p in crew.plant if p.count)
@@ -154,5 +160,5 @@ def clock_of(crew: Crew, first: date, days: int = HORIZON_DAYS) -> Clock:
     days_there = np.array([[by_kind[k].there(first + timedelta(days=d)) for d in range(days)] for k in plant]).reshape(
         len(plant), days
     )
-    rows = [who_is.sum(axis=0), *(who_is[k].sum(axis=0) for k in knows), *(row[day] for row in days_there)]
-    return Clock(first, crew.people, np.array(day), np.array(at), who_is, plant, groups, np.array(rows, np.int64))
+    capacity = [who_is.sum(axis=0), *(who_is[k].sum(axis=0) for k in knows), *(row[day] for row in days_there)]
+    return Clock(first, crew.people, day, at, who_is, plant, groups, np.array(capacity, np.int64))

@@ -70,6 +70,24 @@ class Laid:
     place: Ints
 
 
+class _Windows:
+    """The most quarters one after the other (on one day, for what is done whole) in which there is enough of everything, looked up once."""
+
+    def __init__(self, capacity: Ints, day: Ints) -> None:
+        self.capacity, self.new_day = capacity, np.diff(day, prepend=day[:1]) != 0
+        self.known: dict[tuple[tuple[tuple[int, int], ...], bool], int] = {}
+
+    def most(self, uses: tuple[tuple[int, int], ...], whole: bool) -> int:
+        """How many."""
+        if (uses, whole) not in self.known:
+            enough = np.ones(self.capacity.shape[1], np.bool_)
+            for r, units in uses:
+                enough &= self.capacity[r] >= units
+            stretch = np.cumsum(~enough | self.new_day if whole else ~enough)[enough]
+            self.known[uses, whole] = int(np.bincount(stretch).max()) if stretch.size else 0
+        return self.known[uses, whole]
+
+
 def minutes_left(task: DayTask, given: Given, crew: Crew) -> float:
     """Minutes of one person that a task still takes, by hand where there is no plant for it."""
     kind = task.of
@@ -82,13 +100,14 @@ def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
     """The problem of a job's tasks that are left, on its crew's clock.  Raises BadInput (``crew``, ``pins``)."""
     clock = clock_of(crew, given.begins.date())
     capacity = _free(clock, given.busy)
+    windows = _Windows(capacity, clock.day)
     left = [t for t in tasks if given.done.get(t.key, 0.0) < 1]
     waits = tuple(sorted({days for t in tasks for _, days in t.after if days}))
     ready = np.array([clock.after_days(d) for d in waits], np.int64).reshape(len(waits), clock.slots + 1)
     acts, of, hands = list[Activity](), list[int](), list[tuple[int, ...]]()
     first_of, last_of = dict[str, str](), dict[str, str]()
     for k, task in enumerate(left):
-        modes, parts, whole = _modes(task, crew, given, clock, capacity)
+        modes, parts, whole = _modes(task, crew, given, clock, windows)
         earliest = _earliest(task, given, clock)
         for n in range(parts):
             key = task.key if parts == 1 else f"{task.key}{PART}{n + 1}"
@@ -132,7 +151,7 @@ def _free(clock: Clock, busy: Sequence[Busy]) -> Ints:
 
 
 def _modes(
-    task: DayTask, crew: Crew, given: Given, clock: Clock, capacity: Ints
+    task: DayTask, crew: Crew, given: Given, clock: Clock, windows: _Windows
 ) -> tuple[list[tuple[int, Mode]], int, bool]:
     """The ways a crew can do a task (people, mode), into how many parts it is split, and whether each is done whole."""
     kind, minutes = task.of, minutes_left(task, given, crew)
@@ -145,43 +164,23 @@ def _modes(
         )
     fixed = [(r, 1) for r in (*(clock.skilled(kind.skill) if kind.skill else ()), *(clock.resource(p) for p in plant))]
     found: list[tuple[int, Mode]] = []
-    windows: dict[int, int] = {}
+    whole = kind.loads and task.unit == "run"
+    most: dict[int, int] = {}
     for people in range(task.crew, max(task.crew, kind.hands) + 1):
         uses = ((0, people), *fixed)
-        windows[people] = _window(capacity, uses, clock.day if kind.loads and task.unit == "run" else None)
+        most[people] = windows.most(uses, whole)
         slots = max(1, round(minutes / people / STEP_MIN))
-        if windows[people] and not (found and found[-1][1].slots <= slots):
+        if most[people] and not (found and found[-1][1].slots <= slots):
             found.append((people, Mode(slots, uses)))
     if not found:
         raise BadInput("crew", _why_nobody(task, crew, clock, fixed))
-    whole = kind.loads and task.unit == "run"
-    fits = [(people, mode) for people, mode in found if mode.slots <= windows[people]]
+    fits = [(people, mode) for people, mode in found if mode.slots <= most[people]]
     if fits:
         return fits, 1, whole
-    people, mode = max(found, key=lambda row: windows[row[0]] / row[1].slots)
-    window = _window(capacity, mode.uses, None)
+    people, mode = max(found, key=lambda row: most[row[0]] / row[1].slots)
+    window = windows.most(mode.uses, False)
     parts = -(-mode.slots // max(1, window))
     return [(people, Mode(-(-mode.slots // parts), mode.uses))], parts, False
-
-
-def _window(capacity: Ints, uses: Sequence[tuple[int, int]], day: Ints | None) -> int:
-    """The most quarters one after the other (on one day, where days are given) in which there is enough of everything."""
-    enough = np.ones(capacity.shape[1], np.bool_)
-    for r, units in uses:
-        enough &= capacity[r] >= units
-    if not enough.any():
-        return 0
-    edges = np.flatnonzero(~enough)
-    if day is not None:
-        cuts = np.flatnonzero(np.diff(day)) + 1
-        groups = np.split(enough, cuts)
-        return max(_longest(g) for g in groups)
-    return int(np.max(np.diff(np.concatenate([[-1], edges, [enough.size]]))) - 1)
-
-
-def _longest(enough: NDArray[np.bool_]) -> int:
-    edges = np.flatnonzero(~enough)
-    return int(np.max(np.diff(np.concatenate([[-1], edges, [enough.size]]))) - 1)
 
 
 def _why_nobody(task: DayTask, crew: Crew, clock: Clock, fixed: Sequence[tuple[int, int]]) -> str:

@@ -17,6 +17,7 @@ from gnomonic.core.demand.tasks import tasks
 from gnomonic.core.pull.climate import Climate
 
 SEASONS = 1000
+ROOM = 2000  # quarters of the clock beyond twice what the plan takes: no season is followed longer
 SHARED = 0.5  # of how far a task strays is that of its kind: a crew slow at posts is slow at all of them
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -68,7 +69,10 @@ def _ends(
     chance_rates: bool,
 ) -> Ints:
     placer, clock = Placer(laid.problem), laid.clock
-    days = int(clock.day[-1]) + 1
+    cut = min(clock.slots, 2 * made.makespan + ROOM)
+    day, minute = clock.day[:cut].copy(), clock.minute[:cut].copy()
+    ready = np.minimum(laid.problem.ready[:, : cut + 1], cut)
+    days = int(day[-1]) + 1
     dice = np.random.default_rng(seed)
     rolls = dice.random((count, days, 4))
     slots = np.repeat(placer.slots[None], count, axis=0)
@@ -93,9 +97,9 @@ def _ends(
     thunder = chance.thunder.copy()
     if not chance_weather:
         masks[:], thunder[:] = 0, -1
-    for d, day in enumerate(dates):
-        if day in known:
-            w = known[day]
+    for d, date_of in enumerate(dates):
+        if date_of in known:
+            w = known[date_of]
             masks[:, d] = laid.problem.stopped[clock.day == d].min() if (clock.day == d).any() else 0
             thunder[:, d] = w.stand_off[0] if w.stand_off else -1
             rain[:, d] = w.rain_mm
@@ -105,7 +109,7 @@ def _ends(
     ends = np.zeros(count, np.int64)
     seasons(
         np.array(made.order(), np.int64), slots, placer.uses, placer.modes, np.array(made.modes, np.int64), placer.ptr, placer.before, placer.lag, placer.wait,
-        placer.earliest, placer.stops, placer.whole, laid.problem.capacity, laid.problem.ready, clock.day, clock.minute, masks, thunder,
+        placer.earliest, placer.stops, placer.whole, np.ascontiguousarray(laid.problem.capacity[:, :cut]), ready, day, minute, masks, thunder,
         STORM_LONG_MIN + round(days_rule("stand_off_min")), stops()["lightning"].bit, settled, row, ends,
     )  # fmt: skip
     return ends

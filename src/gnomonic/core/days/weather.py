@@ -86,7 +86,7 @@ def made_up(of: Climate, months: Ints, rolls: Floats) -> Chance:
     chance = np.array(of.thunder)[months] / DAYS_OF_MONTH
     at = STORM_MIN[0] + rolls[..., 3] / np.maximum(chance, 1e-9) * (STORM_MIN[1] - STORM_MIN[0] - STORM_LONG_MIN)
     thunder = np.where(rolls[..., 3] < chance, at, -1).astype(np.int64)
-    nights, noons, rain, wind = (np.round(np.asarray(row, np.float64), 1) for row in (nights, noons, rain, wind))
+    nights, noons, rain, wind = (np.round(row, 1).astype(np.float64) for row in (nights, noons, rain, wind))
     return Chance(nights, noons, rain, wind, thunder)
 
 
