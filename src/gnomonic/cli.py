@@ -174,7 +174,7 @@ def calc_file(kind: str, file: str) -> int:
 
 
 def practice(what: str, more: list[str]) -> int:
-    """A practice rover, marking desk or suppliers by themselves, until interrupted."""
+    """A practice rover, marking desk, suppliers or weather by themselves, until interrupted."""
     if what == "rover":
         from gnomonic.demo.load import demo_path
         from gnomonic.standins.rover import main as rover
@@ -184,6 +184,10 @@ def practice(what: str, more: list[str]) -> int:
         from gnomonic.standins.suppliers import main as suppliers
 
         return suppliers(more)
+    if what == "weather":
+        from gnomonic.standins.weather import main as weather
+
+        return weather(more)
     from gnomonic.standins.desk import main as desk
 
     return desk(more)
@@ -277,9 +281,9 @@ def parser() -> argparse.ArgumentParser:
     command.add_argument("file")
     command.add_argument("-o", dest="output")
     command = commands.add_parser(
-        "practice", help="a practice rover, marking desk or suppliers by themselves, on loopback"
+        "practice", help="a practice rover, marking desk, suppliers or weather by themselves, on loopback"
     )
-    command.add_argument("what", choices=["rover", "desk", "suppliers"])
+    command.add_argument("what", choices=["rover", "desk", "suppliers", "weather"])
     command.add_argument("more", nargs=argparse.REMAINDER)
     command = commands.add_parser("calc", help="a pocket sum, JSON in and JSON out")
     command.add_argument("kind")

@@ -115,8 +115,8 @@ def test_the_weather_desk_says_the_same_twice_and_stays_within_the_record():
     for key, of in climates().items():
         for k in range(0, 365, 9):
             day = date(2026, 1, 1) + timedelta(days=k)
-            said = forecast(key, day, "somewhere")
-            assert said == forecast(key, day, "somewhere")
+            said = forecast(key, day, 1, "somewhere")[0]
+            assert [said] == forecast(key, day, 1, "somewhere")
             assert of.coldest_c <= said.night_c < said.noon_c <= of.hottest_c
             assert of.check_day(said.working_c) == said.working_c
 

@@ -45,6 +45,8 @@ MOST_FOUND = 2000
 MOST_FORCED = 2000
 MOST_EVENTS = 20_000
 MOST_SELLERS = 8
+MOST_TICKS = 20_000
+SEARCH_S = 10.0
 MOST_OFFERS = 2000
 MOST_EVENTS_AT_ONCE = 500
 MOST_WALKS = 500
@@ -105,6 +107,13 @@ TABLE: tuple[Limit, ...] = (
     Limit("items of a workspace's own", MOST_OWN_ITEMS, "items", _SENTENCE),
     Limit("suppliers whose prices are compared", MOST_SELLERS, "suppliers", _SENTENCE),
     Limit("offers of a supplier", MOST_OFFERS, "offers", _SENTENCE),
+    Limit("ticks of a job's days", MOST_TICKS, "ticks", _SENTENCE),
+    Limit(
+        "searching for a better order of days, beside the pages",
+        SEARCH_S,
+        "s",
+        "what was found stands, with what is proven",
+    ),
     Limit("jobs on one page of the list", MOST_A_PAGE, "jobs", "the next page"),
     Limit("what is looked for in the list", MOST_SEARCHED, "characters", "refused (422)"),
     Limit("the key of a change that may be asked for twice", MOST_KEY, "characters", "refused (422)"),

@@ -261,3 +261,48 @@ class TickRow(Base):
     much: Mapped[str] = mapped_column(Text)
     ticked_at: Mapped[datetime]
     __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
+
+
+class CrewRow(Base):
+    """A workspace's people, plant and calendar, as JSON."""
+
+    __tablename__ = "crews"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+
+
+class DayPlanRow(Base):
+    """What is asked of a job's days, and the plan that was made of it with the ``stamp`` of what it was made from, as JSON."""
+
+    __tablename__ = "day_plans"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    asked: Mapped[str] = mapped_column(Text)
+    stamp: Mapped[str] = mapped_column(Text, server_default="")
+    made: Mapped[str] = mapped_column(Text, server_default="")
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
+
+
+class DayTickRow(Base):
+    """What was said to be done of a task, kept once however often it is sent."""
+
+    __tablename__ = "day_ticks"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    row: Mapped[str] = mapped_column(Text)
+    kept_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
+
+
+class PaperRow(Base):
+    """A paper made beside the pages: the ``stamp`` of what it is of, its ``state`` (asked | made | failed), its bytes."""
+
+    __tablename__ = "papers"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    kind: Mapped[str] = mapped_column(Text, primary_key=True)
+    stamp: Mapped[str] = mapped_column(Text)
+    state: Mapped[str] = mapped_column(Text)
+    body: Mapped[bytes | None] = mapped_column(LargeBinary)
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)

@@ -29,6 +29,7 @@ from gnomonic.core.say import Say
 from gnomonic.formats.beside import ready
 from gnomonic.store import events, workspace
 from gnomonic.store.jobs import Done, Moved, NotThere
+from gnomonic.store.queue import Queue
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
@@ -96,6 +97,7 @@ def templates() -> Jinja2Templates:
                     "stand",
                     "openings",
                     "pull",
+                    "days",
                     "sums",
                     "patterns",
                 )
@@ -110,9 +112,11 @@ def templates() -> Jinja2Templates:
 
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
+    from gnomonic.web.days import calendar as days_calendar
+    from gnomonic.web.days import crew as days_crew
+    from gnomonic.web.days import routes as days
     from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
     from gnomonic.web.haul import routes as haul
-    from gnomonic.web.haul.asking import Suppliers
     from gnomonic.web.hold import book, labels, shop
     from gnomonic.web.hold import routes as hold
     from gnomonic.web.home import routes as home
@@ -127,7 +131,6 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     from gnomonic.web.sums import routes as sums
     from gnomonic.web.walk import line, marking, rover
     from gnomonic.web.walk import routes as walk
-    from gnomonic.web.walk.recorder import Hub
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -137,6 +140,8 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         app.state.hub.close()
         app.state.desk.close()
         app.state.suppliers.close()
+        app.state.skies.close()
+        app.state.queue.close()
 
     app = FastAPI(
         title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES
@@ -150,12 +155,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         return whole
 
     app.openapi = openapi  # type: ignore[method-assign]
-    app.state.scope, app.state.templates = scope, templates()
-    app.state.plans = Plans(
-        read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
-    )
-    app.state.hub, app.state.brought, app.state.options = Hub(scope), OrderedDict(), OrderedDict()
-    app.state.desk, app.state.suppliers = marking.Desk(), Suppliers()
+    _equip(app, scope)
     if demo:
         app.include_router(patterns.router)
     for part in (
@@ -183,6 +183,9 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         options,
         quotes,
         shopping,
+        days,
+        days_crew,
+        days_calendar,
         sums,
     ):
         app.include_router(part.router)
@@ -199,6 +202,27 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
     app.add_middleware(Guard)
     return app
+
+
+def _equip(app: FastAPI, scope: Scope) -> None:
+    """What the routes share: rows, templates, plans, the services outside, the queue."""
+    from gnomonic.web.days.skies import Skies
+    from gnomonic.web.haul.asking import Suppliers
+    from gnomonic.web.walk import marking
+    from gnomonic.web.walk.recorder import Hub
+
+    app.state.scope, app.state.templates = scope, templates()
+    app.state.plans = Plans(
+        read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
+    )
+    app.state.hub, app.state.brought, app.state.options, app.state.ifs = (
+        Hub(scope),
+        OrderedDict(),
+        OrderedDict(),
+        OrderedDict(),
+    )
+    app.state.desk, app.state.suppliers, app.state.skies = marking.Desk(), Suppliers(), Skies()
+    app.state.queue = Queue(scope.engine)
 
 
 def _answer_errors(app: FastAPI) -> None:

@@ -8,6 +8,7 @@ from typing import Annotated, Any
 
 from fastapi import Query, Request
 from fastapi.responses import Response
+from starlette.datastructures import State
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
@@ -59,10 +60,15 @@ def as_it_stands(request: Request, job_id: str) -> Response:
 
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
-    plans: Plans = request.app.state.plans
+    return plan_of(request.app.state, stored)
+
+
+def plan_of(state: State, stored: Stored) -> PlannedJob:
+    """The plan of a stored job, by an application's plans, with or without a request."""
+    plans: Plans = state.plans
     if found := plans.known(stored.key, stored.names):
         return found
-    document = stored.document or jobs.document(request.app.state.scope, stored.version)
+    document = stored.document or jobs.document(state.scope, stored.version)
     return plans.of(stored.job_id, stored.key, document, stored.names)
 
 

@@ -58,7 +58,8 @@ class Given:
 
 @dataclass(frozen=True, slots=True)
 class Laid:
-    """A problem with what its activities and resources stand for."""
+    """A problem with what its activities and resources stand for: the task ``of`` each, the ``hands`` of its modes, its ``plant`` and the
+    ``place`` it is at; who is ``there`` (people, quarters) and in no other job."""
 
     problem: Problem
     clock: Clock
@@ -68,6 +69,8 @@ class Laid:
     waits: tuple[int, ...]
     worth: Worth
     place: Ints
+    there: NDArray[np.bool_]
+    plant: tuple[tuple[str, ...], ...]
 
 
 class _Windows:
@@ -99,7 +102,7 @@ def minutes_left(task: DayTask, given: Given, crew: Crew) -> float:
 def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
     """The problem of a job's tasks that are left, on its crew's clock.  Raises BadInput (``crew``, ``pins``)."""
     clock = clock_of(crew, given.begins.date())
-    capacity = _free(clock, given.busy)
+    capacity, there = _free(clock, given.busy)
     windows = _Windows(capacity, clock.day)
     left = [t for t in tasks if given.done.get(t.key, 0.0) < 1]
     waits = tuple(sorted({days for t in tasks for _, days in t.after if days}))
@@ -127,15 +130,14 @@ def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
     problem = Problem(tuple(acts), capacity, ready, _stopped(clock, given.weather), clock.day)
     places = {p: n for n, p in enumerate(dict.fromkeys((t.line, t.side) for t in left))}
     place = np.array([places[left[k].line, left[k].side] for k in of], np.int64)
-    return Laid(problem, clock, tuple(left), tuple(of), tuple(hands), waits, _worth(problem, clock, crew, place), place)
+    plant = tuple(tuple(p for p in left[k].of.plant if p in clock.plant) for k in of)
+    worth = _worth(problem, clock, crew, place)
+    return Laid(problem, clock, tuple(left), tuple(of), tuple(hands), waits, worth, place, there, plant)
 
 
-def _free(clock: Clock, busy: Sequence[Busy]) -> Ints:
-    """What is left of everything where other jobs have some of it."""
-    free = clock.capacity.copy()
-    if not busy:
-        return free
-    there = clock.there.copy()
+def _free(clock: Clock, busy: Sequence[Busy]) -> tuple[Ints, NDArray[np.bool_]]:
+    """What is left of everything, and who is free when, where other jobs have some of it."""
+    free, there = clock.capacity.copy(), clock.there.copy()
     for b in busy:
         low, high = clock.slot_at(b.begins), clock.slot_at(b.ends)
         if b.who in clock.plant:
@@ -144,10 +146,11 @@ def _free(clock: Clock, busy: Sequence[Busy]) -> Ints:
         for n, p in enumerate(clock.people):
             if p.id == b.who:
                 there[n, low:high] = False
-    free[0] = there.sum(axis=0)
-    for k, group in enumerate(clock.groups):
-        free[1 + k] = there[[bool(set(group) & set(p.skills)) for p in clock.people]].sum(axis=0)
-    return free
+    if busy:
+        free[0] = there.sum(axis=0)
+        for k, group in enumerate(clock.groups):
+            free[1 + k] = there[[bool(set(group) & set(p.skills)) for p in clock.people]].sum(axis=0)
+    return free, there
 
 
 def _modes(

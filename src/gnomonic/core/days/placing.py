@@ -27,7 +27,7 @@ class Spell:
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """A task with when it is done, by how many, and by whom hour by hour; ``by`` is empty where it has time to spare, else what it begins by
+    """A task with when it is done, by how many, and by whom hour by hour, with what ``plant``; ``by`` is empty where it has time to spare, else what it begins by
     (``Link.by``): it makes the job as long as it is."""
 
     key: str
@@ -36,6 +36,7 @@ class Placed:
     hands: int
     spells: tuple[Spell, ...]
     by: str = ""
+    plant: tuple[str, ...] = ()
 
 
 def placed(laid: Laid, made: Schedule) -> list[Placed]:
@@ -55,14 +56,14 @@ def placed(laid: Laid, made: Schedule) -> list[Placed]:
             hands,
             spells,
             tight.get(act.key, ""),
+            laid.plant[k],
         )
         rows.setdefault(task.key, []).append(row)
     found = []
     for key, parts in rows.items():
         by = next((p.by for p in parts if p.by), "")
-        found.append(
-            Placed(key, parts[0].begins, parts[-1].ends, parts[0].hands, tuple(s for p in parts for s in p.spells), by)
-        )
+        spells = tuple(s for p in parts for s in p.spells)
+        found.append(Placed(key, parts[0].begins, parts[-1].ends, parts[0].hands, spells, by, parts[0].plant))
     return sorted(found, key=lambda p: (p.begins, p.ends, p.key))
 
 
@@ -85,7 +86,7 @@ def _assign(laid: Laid, made: Schedule, working: list[Ints]) -> list[list[tuple[
     was_there: Ints | None = None
     where: dict[int, int] = {}
     for t in sorted(at):
-        there = np.flatnonzero(clock.there[:, t])
+        there = np.flatnonzero(laid.there[:, t])
         busy = at[t]
         if set(busy) != set(now) or was_there is None or not np.array_equal(there, was_there):
             now = _match(laid, made, busy, there, now, where)

@@ -136,3 +136,14 @@ def bits_of(days: Iterable[Weather]) -> dict[date, int]:
         found[w.day] = int(bits(*row)[0])
         before = w
     return found
+
+
+def storm_words(day: Weather) -> str:
+    """What is said of a day's thunder where wire is pulled; empty where none is likely."""
+    if day.thunder_from is None or day.stand_off is None:
+        return ""
+    until = day.stand_off[1]
+    return (
+        f"Thunder likely from {day.thunder_from:%-H:%M}: start no pull that ends later, and keep off the wire until {until // 60}:{until % 60:02d}, "
+        "half an hour after the last of it"
+    )

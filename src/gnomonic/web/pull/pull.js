@@ -40,7 +40,8 @@ function ask() {
   const parts = [
     html("h2", { class: "standname" }, "Pull"),
     day,
-    html("span", { class: "dayfrom" }, climate.said ? html("button", { type: "button", class: "link", onclick: () => job.edit({ do: "set_pull", forget: ["temp_c"] }) }, "take the forecast") : "forecast, made up by the practice weather desk: read the thermometer"),
+    html("span", { class: "dayfrom" }, climate.said ? html("button", { type: "button", class: "link", onclick: () => job.edit({ do: "set_pull", forget: ["temp_c"] }) }, "take the forecast") : climate.source),
+    climate.thunder ? html("b", { class: "storm", role: "note" }, climate.thunder) : "",
     choice("climate", "Climate", climates.map((c) => [c.key, c.title]), climates.find((c) => c.title === climate.title)?.key),
     choice("puller", "What pulls", pullers.map((p) => [p.key, `${say(p.title)}, ${quantity(p.can, "force")}`]), said.puller),
     choice("pullers", "On the bar", counts, said.pullers ?? ""),

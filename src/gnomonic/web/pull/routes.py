@@ -1,17 +1,19 @@
 """Pull: how every run of a line is stretched, on what day, from where, and what stays of it all the year."""
 
 import json
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
-from gnomonic.core.errors import BadInput
+from gnomonic.core.days.weather import Weather, storm_words
+from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.stretch import Option, RunPull, Stretching, stretching, tail_m
-from gnomonic.core.pull.climate import MONTHS, climates
+from gnomonic.core.pull.climate import MONTHS, climate, climates
 from gnomonic.core.pull.gear import MOST_PULLERS, pullers
 from gnomonic.core.pull.path import Stretch
 from gnomonic.core.tell.pull_facts import run_facts, wire_rows
@@ -19,7 +21,7 @@ from gnomonic.core.tell.pull_laying import laying, tie_advice, weave
 from gnomonic.core.tell.pull_order import dummy_moves, run_order
 from gnomonic.core.tell.pulling import dummy_of, ends_pulled, ok, verdict, way_words
 from gnomonic.core.units import System
-from gnomonic.standins.weather import forecast
+from gnomonic.web.days.skies import Skies
 from gnomonic.web.draw.words import facts_json, mm, said
 from gnomonic.web.parts import line_asked, line_page, planned_of, safe
 from gnomonic.web.plans import Planned
@@ -29,31 +31,56 @@ Json = dict[str, Any]
 STEP_C = 2.0  # temperatures the seasons are worked out for; between them the page goes straight
 
 
-def stretched(it: Planned) -> Stretching:
+@dataclass(frozen=True, slots=True)
+class Day:
+    """What today is like where wire is pulled: °C of the forenoon, where that is from, and what is said of thunder."""
+
+    working_c: float
+    source: str
+    thunder: str
+
+
+def today(request: Request, it: Planned) -> Day:
+    """Today as it is forecast; what the month usually brings where the service does not answer."""
+    skies: Skies = request.app.state.skies
+    job, of, day = it.fence.job, climate(it.fence.job.climate), date.today()
+    try:
+        found = skies.days(job.climate, job.name, day)[0]
+    except Away as error:
+        usual = Weather(day=day, night_c=of.night[day.month - 1], noon_c=of.noon[day.month - 1])
+        return Day(usual.working_c, f"{error.sentence}: read the thermometer", "")
+    source = (
+        "forecast, made up by the practice weather service" if skies.is_practice else "forecast of the weather service"
+    )
+    return Day(
+        min(max(found.working_c, of.coldest_c), of.hottest_c), f"{source}: read the thermometer", storm_words(found)
+    )
+
+
+def stretched(request: Request, it: Planned) -> Stretching:
     """A line's pulls on the day that was said, or the one that is forecast."""
-    day = forecast(it.fence.job.climate, date.today(), it.fence.job.name)
-    return stretching(it.fence, it.plan, day.working_c)
+    return stretching(it.fence, it.plan, today(request, it).working_c)
 
 
 @router.get("/jobs/{job_id}/pull", include_in_schema=False)
 def pull_page(request: Request, job_id: str) -> Response:
     """How a line is stretched."""
     stored, planned = planned_of(request, job_id)
-    made = safe(json.dumps(pull_json(planned), ensure_ascii=False))
+    made = safe(json.dumps(pull_json(request, planned), ensure_ascii=False))
     return line_page(request, "pull.html", stored, planned, pulls=made)
 
 
 @router.get("/api/v1/jobs/{job_id}/pulls")
 def pulls(request: Request, job_id: str) -> Response:
     """A line's pulls."""
-    return JSONResponse(pull_json(planned_of(request, job_id)[1]))
+    return JSONResponse(pull_json(request, planned_of(request, job_id)[1]))
 
 
 @router.get("/jobs/{job_id}/pull-sheet", include_in_schema=False)
 def sheet_page(request: Request, job_id: str, run: int = 0, units: str = "us") -> Response:
     """The sheet of one run: everything in the order of doing.  Raises BadInput (``run``)."""
     _, it = planned_of(request, job_id)
-    whole = stretched(it)
+    whole = stretched(request, it)
     if not 0 <= run < len(whole.runs):
         raise BadInput("run", f"there is no pull {run + 1} on this line; it has {len(whole.runs)}")
     made, system = whole.runs[run], _system(units)
@@ -87,13 +114,14 @@ def run_name(whole: Stretching, run: RunPull) -> str:
     return f"Run {run.number + 1}" + (f", {count}{run.drawn.title}" if several else "")
 
 
-def pull_json(it: Planned) -> Json:
+def pull_json(request: Request, it: Planned) -> Json:
     """Everything the page shows, in SI."""
-    whole = stretched(it)
+    day = today(request, it)
+    whole = stretching(it.fence, it.plan, day.working_c)
     ask = it.fence.own.pull
     return {
         "runs": [run_json(it, whole, r) for r in whole.runs],
-        "climate": climate_json(whole),
+        "climate": {**climate_json(whole), "source": day.source, "thunder": day.thunder},
         "climates": [{"key": k, "title": c.title, "reason": said(c.reason)} for k, c in climates().items()],
         "pullers": [{"key": k, "title": said(p.title), "can": p.can_n, "reason": said(p.reason)} for k, p in pullers().items()],
         "ask": {"puller": ask.puller, "pullers": ask.pullers, "temp": ask.temp_c},

@@ -1,0 +1,170 @@
+"""Words about a plan of days: what holds its end, what a day is to be careful of, what to load the night before."""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import date, datetime
+
+from gnomonic.core.days.book import plant_kinds
+from gnomonic.core.days.made import Chances, Made
+from gnomonic.core.days.placing import Placed
+from gnomonic.core.days.weather import Weather, bits_of, storm_words
+from gnomonic.core.days.work import DayTask
+from gnomonic.core.say import Say
+from gnomonic.core.tell.steps import ranges
+
+
+def day_words(day: date) -> str:
+    """A day as a crew says it.
+
+    >>> day_words(date(2026, 3, 21))
+    'Sat 21 March'
+    """
+    return f"{day:%a %-d %B}"
+
+
+def hours_words(minutes: float) -> str:
+    """How long something takes.
+
+    >>> hours_words(45), hours_words(60), hours_words(135)
+    ('45 min', '1 h', '2 h 15')
+    """
+    whole = round(minutes)
+    if whole < 60:
+        return f"{whole} min"
+    return f"{whole // 60} h" + (f" {whole % 60:02d}" if whole % 60 else "")
+
+
+def weather_words(w: Weather) -> str:
+    """A day's weather in words: °C, rain, wind."""
+    rain = "dry" if w.rain_mm < 0.5 else f"{w.rain_mm:.0f} mm of rain"
+    wind = "light wind" if w.wind_ms < 6 else f"wind to {w.wind_ms:.0f} m/s"
+    return f"{w.night_c:.0f} to {w.noon_c:.0f} °C, {rain}, {wind}"
+
+
+def chain(made: Made, tasks: Mapping[str, DayTask]) -> list[str]:
+    """What holds the end, in the order of the work: kinds of work that follow one another, waits between them."""
+    said: list[str] = []
+    rows = [p for p in made.placed if p.by]
+    where: dict[str, list[str]] = {}
+    for row in rows:
+        task = tasks.get(row.key)
+        if task is None:
+            continue
+        wait = max(
+            (days for key, days in task.after if days and row.by == "after" and any(r.key == key for r in rows)),
+            default=0,
+        )
+        if wait:
+            words = f"{wait} days’ settling"
+            if words not in said[-2:]:
+                said.append(words)
+        if task.of.what not in said[-4:]:
+            said.append(task.of.what)
+        where.setdefault(task.of.what, []).append(task.line)
+    return said
+
+
+def held_by(made: Made) -> str:
+    """Whether hands or the order of the work hold the end: of the tasks that do, how many wait for people or plant."""
+    rows = [p for p in made.placed if p.by]
+    hands = sum(p.by in ("use", "there") for p in rows)
+    if not rows:
+        return ""
+    if hands > len(rows) / 2:
+        return f"Hands hold it: of the {len(rows)} tasks that make it as long as it is, {hands} wait for people or plant, not for what comes before them."
+    return f"The order of the work holds it: of the {len(rows)} tasks that make it as long as it is, only {hands} wait for people or plant."
+
+
+def chances_words(both: Chances, seasons: int) -> str:
+    """By when it ends, half the time and nine times in ten."""
+    if both.half is None:
+        return f"In more than half of {seasons} seasons it does not end within the calendar"
+    nine = (
+        f"by {day_words(both.nine)} nine times in ten" if both.nine else "in one season of ten not within the calendar"
+    )
+    return f"Done by {day_words(both.half)} half the time, {nine}"
+
+
+def why_later(made: Made) -> str:
+    """How much weather, and how fast work goes, each take by itself, nine times in ten."""
+    parts = []
+    for what, chances in (("the weather", made.weather), ("good and bad days at work", made.rates)):
+        if chances.nine is not None:
+            late = (chances.nine - made.fair.date()).days
+            parts.append(f"{what} alone {late} day{'' if late == 1 else 's'}" if late > 0 else f"{what} alone nothing")
+    return f"Later than in fair weather at the usual pace, nine times in ten: {'; '.join(parts)}." if parts else ""
+
+
+def cautions(
+    day: date, rows: Sequence[DayTask], weather: Sequence[Weather], marks: Mapping[str, date | None]
+) -> list[Say]:
+    """What a day is to be careful of, the gravest first."""
+    found: list[Say] = []
+    today = next((w for w in weather if w.day == day), None)
+    near_wire = any("lightning" in t.of.stops for t in rows)
+    dug = sorted({t.line for t in rows if t.of.digs})
+    unmarked = [line for line in dug if (when := marks.get(line)) is not None and when > day]
+    if unmarked:
+        found.append(
+            Say(f"Line{'' if len(unmarked) == 1 else 's'} {ranges(unmarked)}: no hole before the marks are in.")
+        )
+    elif dug and any(marks.get(line) for line in dug):
+        found.append(Say("Holes today: see that the marks are in and in date, dig by hand within the tolerance zone."))
+    if today is not None:
+        if near_wire and (storm := storm_words(today)):
+            found.append(Say(storm + "."))
+        mask = bits_of(weather)[day]
+        words = {1: "A downpour: nobody works outside.", 2: "Mud: no machine on the line.", 8: "Frost: no concrete.", 16: "Wind: no fabric is stood up.", 32: "Heat: shade, water, no heavy work at noon."}  # fmt: skip
+        found += [Say(text) for bit, text in words.items() if mask & bit]
+    said = {t.caution.text("metric"): t.caution for t in rows if t.caution.t}
+    return [*found, *said.values()]
+
+
+def load(rows: Iterable[DayTask], stock: Mapping[str, DayTask]) -> list[Say]:
+    """What to load the night before: plant, tools, and how much of what is hung or set."""
+    rows = list(rows)
+    plant = sorted({plant_kinds()[p].title for t in rows for p in t.of.plant})
+    tools = sorted({tool for t in rows for tool in t.tools})
+    counts: Counter[str] = Counter()
+    for t in rows:
+        if t.unit in ("post", "roll", "splice") and t.kind in (
+            "set",
+            "drive",
+            "set_all",
+            "drive_all",
+            "unroll",
+            "hang",
+            "splice",
+        ):
+            counts[{"post": "line posts", "roll": "rolls", "splice": "splices’ sleeves or wire"}[t.unit]] += round(
+                t.quantity + 0.4
+            )
+    lead = [Say(f"{n} {what}") for what, n in counts.items()]
+    return [*lead, *([Say(", ".join(plant))] if plant else []), *([Say(", ".join(tools))] if tools else [])]
+
+
+def wearing(rows: Iterable[DayTask], before: Mapping[str, float]) -> list[str]:
+    """Plant whose worn part is due for a new one by the end of some tasks, counted from what it has done (``before``)."""
+    done: dict[str, float] = dict(before)
+    due = []
+    for t in rows:
+        for p in t.of.plant:
+            kind = plant_kinds()[p]
+            if kind.every and t.unit in ("post", "run_end"):
+                was = done.get(p, 0.0)
+                done[p] = was + t.quantity
+                if was // kind.every < done[p] // kind.every:
+                    due.append(f"{kind.title}: {kind.wears} after {round(done[p] // kind.every * kind.every)} posts")
+    return due
+
+
+def when_words(row: Placed) -> str:
+    """From when to when a task is done."""
+    if row.begins.date() == row.ends.date():
+        return f"{day_words(row.begins.date())}, {row.begins:%-H:%M} to {row.ends:%-H:%M}"
+    return f"{moment(row.begins)} to {moment(row.ends)}"
+
+
+def moment(at: datetime) -> str:
+    """A time of a day in words."""
+    return f"{day_words(at.date())} {at:%-H:%M}"

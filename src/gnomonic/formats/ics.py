@@ -1,0 +1,45 @@
+"""Days for a calendar (iCalendar, RFC 5545): local times with their zone, so that a change of clocks moves nothing."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """One thing on one day: from and until minutes of the local day."""
+
+    id: str
+    day: date
+    begins: int
+    ends: int
+    title: str
+    who: str
+    note: str
+
+
+def calendar_ics(name: str, events: Sequence[Event], zone: str) -> bytes:
+    """A calendar of them."""
+    from icalendar import Calendar
+    from icalendar import Event as Entry
+
+    made, at = Calendar(), ZoneInfo(zone)
+    made.add("prodid", "-//Gnomonic//days//EN")
+    made.add("version", "2.0")
+    made.add("x-wr-calname", name)
+    for e in events:
+        entry = Entry()
+        entry.add("uid", f"{e.id}@gnomonic")
+        entry.add("dtstamp", datetime.now(UTC))
+        for key, minutes in (("dtstart", e.begins), ("dtend", e.ends)):
+            entry.add(key, (datetime.combine(e.day, time()) + timedelta(minutes=minutes)).replace(tzinfo=at))
+        entry.add("summary", e.title)
+        if e.who:
+            entry.add("location", e.who)
+        if e.note:
+            entry.add("description", e.note)
+        made.add_component(entry)
+    made.add_missing_timezones()
+    text: bytes = made.to_ical()
+    return text

@@ -1,0 +1,185 @@
+"""A calendar of all jobs of a workspace on one crew: what is done on which day, where two jobs want the same, which goes first."""
+
+import calendar
+from datetime import date
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+from starlette.datastructures import State
+
+from gnomonic.core.days.book import plant_kinds
+from gnomonic.core.days.sharing import clashes
+from gnomonic.core.days.words import day_words
+from gnomonic.core.errors import Away, BadInput
+from gnomonic.formats.paper import pdf
+from gnomonic.store import days, jobs
+from gnomonic.store.days import DayPlan
+from gnomonic.web.days.board import board, days_of
+from gnomonic.web.days.current import SHEETS, current, queued
+from gnomonic.web.days.routes import head, show
+from gnomonic.web.haul.costed import system_of
+from gnomonic.web.parts import file_out
+from gnomonic.web.problems import a_file
+
+router = APIRouter()
+COLOURS = 6
+
+
+@router.get("/jobs/{job_id}/calendar", include_in_schema=False)
+def calendar_page(request: Request, job_id: str, units: str = "", month: str = "") -> Response:
+    """A month of it."""
+    now = current(request.app.state, job_id)
+    rows = days.day_plans(request.app.state.scope)
+    first = _month(month, now.given.now.date(), next((r for r in rows if r.job_id == job_id), None))
+    crew = now.given.crew
+    colour = {r.job_id: k % COLOURS for k, r in enumerate(rows)}
+    done: dict[date, list[dict[str, Any]]] = {}
+    for r in rows:
+        for p in r.made.placed if r.made else ():
+            for s in p.spells:
+                cell = done.setdefault(s.day, [])
+                mine = next((c for c in cell if c["job_id"] == r.job_id), None)
+                if mine is None:
+                    mine = {
+                        "job_id": r.job_id,
+                        "name": r.name,
+                        "colour": colour[r.job_id],
+                        "tasks": set(),
+                        "people": set(),
+                    }
+                    cell.append(mine)
+                mine["tasks"].add(p.key)
+                mine["people"].update(s.people)
+    clash: dict[date, list[tuple[str, list[str]]]] = {}
+    for day, who, which in clashes({r.job_id: r.made.placed for r in rows if r.made}, crew):
+        clash.setdefault(day, []).append((_called(who, crew), [r.name for r in rows if r.job_id in which]))
+    weeks = [
+        [
+            {
+                "day": d, "in": d.month == first.month, "today": d == now.given.now.date(), "closed": crew.closed(d), "people": len(crew.there(d)),
+                "jobs": [{**c, "tasks": len(c["tasks"]), "people": len(c["people"])} for c in done.get(d, [])], "clash": clash.get(d, []),
+            }
+            for d in week
+        ]
+        for week in calendar.Calendar().monthdatescalendar(first.year, first.month)
+    ]  # fmt: skip
+    context = head(
+        request, now, system_of(units, now.given.job), "calendar", weeks=weeks, month=f"{first:%B %Y}", before=_moved(first, -1), after=_moved(first, 1), more_asked=f"&month={first:%Y-%m}",
+        rows=[{"id": r.job_id, "name": r.name, "colour": colour[r.job_id], "start": r.asked.start, "ends": day_words(r.made.ends.date()) if r.made else "not planned yet"} for r in rows],
+        clashes=[(day_words(d), *c) for d, found in clash.items() for c in found][:8], people=crew.people,
+    )  # fmt: skip
+    return show(request, "calendar.html", context)
+
+
+def _called(who: str, crew: Any) -> str:
+    return (
+        plant_kinds()[who].title
+        if who in plant_kinds()
+        else next((p.name for p in crew.people if p.id == who), "somebody who has left")
+    )
+
+
+def _month(text: str, today: date, plan: DayPlan | None) -> date:
+    if text:
+        try:
+            return date.fromisoformat(f"{text}-01")
+        except ValueError:
+            raise BadInput("month", f"“{text[:12]}” is not a month: write it like 2026-03") from None
+    worked = [d for d in days_of(plan.made) if d >= today] if plan and plan.made else []
+    return (worked[0] if worked else today).replace(day=1)
+
+
+def _moved(first: date, months: int) -> str:
+    at = first.year * 12 + first.month - 1 + months
+    return f"{at // 12:04d}-{at % 12 + 1:02d}"
+
+
+@router.post("/jobs/{job_id}/calendar/first", include_in_schema=False)
+def goes_first(
+    request: Request, job_id: str, which: Annotated[str, Form()] = "", units: Annotated[str, Form()] = ""
+) -> Response:
+    """Let a job go before the others; all are planned one after the other again."""
+    scope = request.app.state.scope
+    rows = days.day_plans(scope)
+    if which and which not in [r.job_id for r in rows]:
+        raise jobs.NotThere(which)
+    order = sorted(rows, key=lambda r: r.job_id != which) if which else rows
+    for k, r in enumerate(order):
+        days.ask_days(scope, r.job_id, r.asked.model_copy(update={"rank": k + 1}))
+    for r in order:
+        current(request.app.state, r.job_id)
+    return RedirectResponse(f"/jobs/{job_id}/calendar?units={units}", 303)
+
+
+def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
+    """The day sheets of the days to come on paper, and the stamp of what they are of."""
+    now = current(state, job_id)
+    system = system_of(units, now.given.job)
+    coming = [d for d in days_of(now.made) if d >= now.given.now.date()][:31] if now.made else []
+    boards = [board(now.given, now.made, d, system) for d in coming if now.made]
+    html = state.templates.get_template("sheets_paper.html").render(name=now.stored.name, boards=boards, made=now.made)
+    return html, f"{now.given.stamp} {system}"
+
+
+@router.post("/jobs/{job_id}/day-sheets", include_in_schema=False)
+def ask_sheets(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
+    """Have the day sheets laid out on paper, beside the pages."""
+    now = current(request.app.state, job_id)
+    if now.made is None:
+        raise BadInput("days", "there are no day sheets before the job has a beginning: say when it begins")
+    scope, system = request.app.state.scope, system_of(units, now.given.job)
+    if days.ask_paper(scope, job_id, SHEETS, f"{now.given.stamp} {system}"):
+        request.app.state.queue.put(
+            SHEETS, queued(request.app.state, job_id), workspace=scope.workspace, job_id=job_id, units=system
+        )
+    return RedirectResponse(f"/jobs/{job_id}/day-sheets?units={units}", 303)
+
+
+@router.get("/jobs/{job_id}/day-sheets", include_in_schema=False)
+def sheets_page(request: Request, job_id: str, units: str = "") -> Response:
+    """Whether the day sheets are made, with a way to them."""
+    now = current(request.app.state, job_id)
+    stamp, state, _ = days.paper(request.app.state.scope, job_id, SHEETS)
+    waiting = request.app.state.queue.waiting(SHEETS, queued(request.app.state, job_id))
+    fresh = stamp == f"{now.given.stamp} {system_of(units, now.given.job)}"
+    return show(
+        request,
+        "sheets.html",
+        head(
+            request,
+            now,
+            system_of(units, now.given.job),
+            "day-sheets",
+            state=state,
+            waiting=waiting,
+            fresh=fresh,
+            made=now.made,
+        ),
+    )
+
+
+@router.get("/jobs/{job_id}/day-sheets.pdf", **a_file("application/pdf"))
+def sheets_pdf(request: Request, job_id: str) -> Response:
+    """The day sheets."""
+    stored = jobs.glance(request.app.state.scope, job_id)
+    _, state, body = days.paper(request.app.state.scope, job_id, SHEETS)
+    if body is None:
+        raise Away(
+            "paper",
+            "the day sheets are not laid out yet: ask for them, and come back in a moment"
+            if state != "failed"
+            else "the day sheets could not be laid out: ask for them again",
+        )
+    return file_out(body, "application/pdf", stored.name, "-day-sheets.pdf")
+
+
+def lay_out(state: State, job_id: str, units: str) -> None:
+    """In the worker: lay the day sheets out and keep them."""
+    scope = state.scope
+    html, stamp = sheets_html(state, job_id, units)
+    days.ask_paper(scope, job_id, SHEETS, stamp)
+    try:
+        days.keep_paper(scope, job_id, SHEETS, stamp, pdf(html))
+    except Away:
+        days.keep_paper(scope, job_id, SHEETS, stamp, None)

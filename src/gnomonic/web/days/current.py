@@ -1,0 +1,52 @@
+"""A job's plan of days as it is today: placed anew where something it rests on has changed."""
+
+from dataclasses import dataclass
+
+from starlette.datastructures import State
+
+from gnomonic.core.days.made import Made
+from gnomonic.core.errors import BadInput
+from gnomonic.store import jobs
+from gnomonic.store.jobs import Stored
+from gnomonic.web.days import making
+from gnomonic.web.days.inputs import Inputs, inputs
+from gnomonic.web.parts import plan_of
+
+SEARCH, SHEETS = "search_days", "day_sheets"
+
+
+@dataclass(frozen=True, slots=True)
+class Current:
+    """A job with what its days are planned from and the plan; none before it has a beginning, or where none can be made (``refused``)."""
+
+    stored: Stored
+    given: Inputs
+    made: Made | None
+    refused: str
+
+
+def current(state: State, job_id: str, anew: bool = False) -> Current:
+    """It; made from the beginning where ``anew``.  Raises NotThere."""
+    scope = state.scope
+    stored = jobs.glance(scope, job_id)
+    given = inputs(scope, state.skies, stored, plan_of(state, stored))
+    if given.plan is None:
+        return Current(stored, given, None, "")
+    if given.plan.made is not None and given.plan.stamp == given.stamp and not anew:
+        return Current(stored, given, given.plan.made, "")
+    try:
+        made = making.made_now(given, making.QUICK_S if anew or given.plan.made is None else making.AGAIN_S)
+    except BadInput as error:
+        return Current(stored, given, None, error.sentence)
+    making.keep(scope, given, made)
+    return Current(stored, given, made, "")
+
+
+def queued(state: State, job_id: str) -> str:
+    """What the work on a job is called in the queue."""
+    return f"{state.scope.workspace} {job_id}"
+
+
+def look_further(state: State, job_id: str) -> None:
+    """Have a worker look for a better order of a job's days."""
+    state.queue.put(SEARCH, queued(state, job_id), workspace=state.scope.workspace, job_id=job_id)

@@ -1,0 +1,113 @@
+"""A plan of days made: at once by placing, then by the search beside the pages; kept only where it is still of what is asked."""
+
+from dataclasses import replace
+from datetime import datetime
+
+import numpy as np
+
+from gnomonic.core.days.bound import bound
+from gnomonic.core.days.crew import Crew
+from gnomonic.core.days.kernel import NEVER, Placer
+from gnomonic.core.days.laying import Given, Laid, lay
+from gnomonic.core.days.made import Chances, Made
+from gnomonic.core.days.placing import Placed, placed
+from gnomonic.core.days.problem import Schedule
+from gnomonic.core.days.simulate import SEASONS, simulate
+from gnomonic.core.days.solve import Solved, better, quick, solve
+from gnomonic.core.limits import SEARCH_S
+from gnomonic.core.pull.climate import climate
+from gnomonic.store import days
+from gnomonic.store.scope import Scope
+from gnomonic.web.days.inputs import Inputs
+
+QUICK_S, AGAIN_S = 0.8, 0.0
+FEW_SEASONS, SEED = 200, 17
+
+
+def made_now(given: Inputs, seconds: float = QUICK_S) -> Made:
+    """A plan at once: that there was, placed anew where it still can be, else made from the beginning.  Raises BadInput, NoPlan."""
+    laid = lay(list(given.tasks.values()), given.crew, given.given())
+    was = given.plan.made if given.plan else None
+    start = carried_on(laid, was) if was else None
+    if start is None:
+        start = quick(laid.problem, seconds, laid.worth)
+    elif seconds > AGAIN_S:
+        start = better(laid.problem, start, seconds / 2, laid.worth)
+    return told(given, laid, solved_of(laid, start), "quick", FEW_SEASONS)
+
+
+def solved_of(laid: Laid, made: Schedule) -> Solved:
+    """A schedule with what is proven of it without a search."""
+    fair = replace(laid.problem, stopped=np.zeros(0, np.int64))
+    _, out = Placer(fair).place(made.order(), np.array(made.modes, np.int64))
+    return Solved(made, int(out[:, 1].max()) if out.size else 0, bound(fair))
+
+
+def carried_on(laid: Laid, was: Made) -> Schedule | None:
+    """The plan there was, in its order, for what is left; none where too much of it is new."""
+    known = {p.key: (k, p) for k, p in enumerate(was.placed)}
+    if not laid.tasks or sum(t.key in known for t in laid.tasks) < 0.7 * len(laid.tasks):
+        return None
+    first = [float(known[t.key][0]) if (t := laid.tasks[k]).key in known else 1e6 for k in laid.of]
+    placer = Placer(laid.problem)
+    end, out = placer.place(placer.order(first))
+    return placer.schedule(out) if end != NEVER else None
+
+
+def told(given: Inputs, laid: Laid, solved: Solved, state: str, seasons: int) -> Made:
+    """What is kept of a schedule."""
+    made, clock, now = solved.schedule, laid.clock, given.now
+    over = simulate(laid, made, climate(given.job.job.climate), given.weather, SEED, seasons) if made.starts else None
+    none = Chances(half=None, nine=None)
+    worth = laid.worth(np.array([made.starts, made.ends, made.modes], np.int64).T) if made.starts else (0, 0)
+    return Made.model_validate(
+        {
+            "made_at": now,
+            "state": state,
+            "placed": (*kept_done(given), *placed(laid, made)),
+            "ends": clock.ends(made.makespan) if made.starts else now,
+            "fair": clock.ends(solved.fair) if made.starts else now,
+            "bound": clock.ends(solved.bound) if made.starts else now,
+            "proven": solved.proven,
+            "both": Chances(half=over.half, nine=over.nine) if over else none,
+            "weather": Chances(half=over.weather[0], nine=over.weather[1]) if over else none,
+            "rates": Chances(half=over.rates[0], nine=over.rates[1]) if over else none,
+            "seasons": seasons,
+            "hired": worth[0],
+            "moves": worth[1],
+            "forecast": len(given.weather),
+        }
+    )
+
+
+def kept_done(given: Inputs) -> list[Placed]:
+    """What is done, where it stood in the plan it was done by."""
+    was = given.plan.made if given.plan else None
+    return [p for p in (was.placed if was else ()) if given.done.share.get(p.key, 0.0) >= 1 and p.key in given.tasks]
+
+
+def searched(given: Inputs, seconds: float = SEARCH_S) -> Made:
+    """The plan after the search.  Raises BadInput, NoPlan."""
+    laid = lay(list(given.tasks.values()), given.crew, given.given())
+    was = given.plan.made if given.plan else None
+    start = carried_on(laid, was) if was else None
+    fresh = quick(laid.problem, 1.0, laid.worth)
+    if start is None or (fresh.makespan, *_worth(laid, fresh)) < (start.makespan, *_worth(laid, start)):
+        start = fresh
+    solved = solve(laid.problem, seconds * 0.8, seconds, start, laid.worth)
+    return told(given, laid, solved, "searched", SEASONS)
+
+
+def _worth(laid: Laid, made: Schedule) -> tuple[int, ...]:
+    return laid.worth(np.array([made.starts, made.ends, made.modes], np.int64).T)
+
+
+def end_of(given: Inputs, crew: Crew, what: Given, seconds: float) -> datetime:
+    """When it ends with another crew, or begun otherwise, in fair weather: what ifs are compared by the same short search.  Raises BadInput, NoPlan."""
+    laid = lay(list(given.tasks.values()), crew, replace(what, weather=()))
+    return laid.clock.ends(quick(laid.problem, seconds, laid.worth).makespan)
+
+
+def keep(scope: Scope, given: Inputs, made: Made) -> None:
+    """Keep a plan made at once."""
+    days.keep_days(scope, given.stored.job_id, made, given.stamp)

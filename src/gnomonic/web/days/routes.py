@@ -1,0 +1,399 @@
+"""Days: the line across and the days down, a day's board, what if, what was done, moving a task."""
+
+import secrets
+from datetime import date, datetime, timedelta
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+
+from gnomonic.core.days.crew import Person
+from gnomonic.core.days.made import Asked, Made
+from gnomonic.core.days.progress import Rate, Tick, drifts
+from gnomonic.core.days.words import chain, chances_words, day_words, held_by, hours_words, when_words, why_later
+from gnomonic.core.errors import BadInput
+from gnomonic.core.units import System
+from gnomonic.formats.ics import Event, calendar_ics
+from gnomonic.store import days, jobs
+from gnomonic.web.days.board import Board, board, days_of, line_name, people_words, plant_words
+from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
+from gnomonic.web.days.ifs import what_ifs
+from gnomonic.web.days.picture import picture
+from gnomonic.web.haul.costed import system_of
+from gnomonic.web.parts import asking, file_out
+from gnomonic.web.problems import a_file
+
+router = APIRouter()
+Json = dict[str, Any]
+ICS = "text/calendar"
+
+
+def head(request: Request, now: Current, units: System, here: str, **more: Any) -> Json:
+    """What stands over every page of days."""
+    line = request.query_params.get("line", "")[:3]
+    return {
+        "job_id": now.stored.job_id, "name": now.stored.name, "units": units, "here": here, "line": line if line in now.given.job.plan.lines else "",
+        "error": now.refused, "more_asked": "", "typed": {}, **more,
+    }  # fmt: skip
+
+
+def show(request: Request, template: str, context: Json, status: int = 200) -> Response:
+    """A page of days."""
+    return request.app.state.templates.TemplateResponse(request, template, context, status_code=status)  # type: ignore[no-any-return]
+
+
+@router.get("/jobs/{job_id}/days", include_in_schema=False)
+def days_page(request: Request, job_id: str, units: str = "", day: str = "", task: str = "") -> Response:
+    """The plan of days, with the board of one of them."""
+    return _days(request, current(request.app.state, job_id), units, day, task)
+
+
+def _days(
+    request: Request, now: Current, units: str, day: str = "", task: str = "", status: int = 200, **more: Any
+) -> Response:
+    system = system_of(units, now.given.job)
+    context = head(request, now, system, "days", **more)
+    crew = now.given.crew
+    context |= {
+        "people": people_words(crew), "plant": plant_words(crew), "said": now.given.said, "asked": now.given.plan.asked if now.given.plan else None,
+        "today": now.given.now.date(), "tasks": len(now.given.tasks), "hours": hours_words(sum(t.minutes[1] for t in now.given.tasks.values())),
+    }  # fmt: skip
+    if now.made is None:
+        return show(request, "days.html", {**context, "made": None}, status)
+    on = _day(day, now)
+    context |= _told(request, now, now.made, system)
+    context |= {"board": board(now.given, now.made, on, system), "task": _task(now, now.made, task, system)}
+    names = {line.id: line.name for line in now.given.job.job.lines}
+    context["picture"] = picture(
+        now.given.job.plan.lines, names, now.made.placed, now.given.tasks, crew, now.given.weather, now.given.now, now.given.done.share, context["line"]
+    )  # fmt: skip
+    context["lines"] = [(k, names[k]) for k in now.given.job.plan.lines]
+    return show(request, "days.html", context, status)
+
+
+def _day(text: str, now: Current) -> date:
+    """The day asked for; today, or the first on which something is done after it."""
+    if text:
+        try:
+            return date.fromisoformat(text)
+        except ValueError:
+            raise BadInput("day", f"“{text[:20]}” is not a day: write it like 2026-03-21") from None
+    worked, today = days_of(now.made) if now.made else [], now.given.now.date()
+    return next((d for d in worked if d >= today), worked[-1] if worked else today)
+
+
+def _told(request: Request, now: Current, made: Made, units: System) -> Json:
+    """What is said of the plan as a whole."""
+    given = now.given
+    tasks = given.tasks
+    left = sum(
+        t.minutes[1] * (1 - given.done.share.get(k, 0.0)) * _share(given.rates.get(t.kind)) for k, t in tasks.items()
+    )
+    open_now = [p for p in made.placed if given.done.share.get(p.key, 0.0) < 1]
+    kept = {t.kind: t.unit if t.unit != "strand_m" else "m" for t in tasks.values()}
+    return {
+        "made": made,
+        "ends": day_words(made.ends.date()),
+        "chances": chances_words(made.both, made.seasons),
+        "later": why_later(made),
+        "fair": day_words(made.fair.date()),
+        "bound": day_words(made.bound.date()),
+        "short": (made.fair.date() - made.bound.date()).days,
+        "chain": chain(made, tasks),
+        "held_by": held_by(made),
+        "left": hours_words(left),
+        "done": sum(s >= 1 for k, s in given.done.share.items() if k in tasks),
+        "drifts": [d.text(units) for d in drifts(given.rates, list(tasks.values()), kept)],
+        "looking": request.app.state.queue.waiting(SEARCH, queued(request.app.state, given.stored.job_id)),
+        "away": given.away,
+        "practice": request.app.state.skies.is_practice,
+        "marks": given.marks_from,
+        "late_pins": _late_pins(now, made),
+        "first": open_now[0].begins.date() if open_now else None,
+    }
+
+
+def _share(rate: Rate | None) -> float:
+    return rate.share if rate else 1.0
+
+
+def _late_pins(now: Current, made: Made) -> list[str]:
+    """Tasks that were to begin at a time and can't before a later one."""
+    by_key = {p.key: p for p in made.placed}
+    said = []
+    for key, when in now.given.asked.pins.items():
+        row, task = by_key.get(key), now.given.tasks.get(key)
+        if row and task and row.begins.date() > when.date() and now.given.done.share.get(key, 0.0) < 1:
+            said.append(
+                f"“{task.of.what}” (line {task.line}) was to begin on {day_words(when.date())}; what comes before it, people and plant let it begin on {day_words(row.begins.date())}"
+            )
+    return said
+
+
+def _task(now: Current, made: Made, key: str, units: System) -> Json | None:
+    """One task whole: what it is, when, by whom, after what, and why."""
+    task = now.given.tasks.get(key)
+    row = next((p for p in made.placed if p.key == key), None)
+    if task is None or row is None:
+        return None
+    kind, given = task.of, now.given
+    names = {p.id: p.name for p in given.crew.people}
+    rate = given.rates.get(task.kind)
+    stops = {"use": "it waits for people or plant that the task before it has", "after": "it waits for what comes before it", "there": "it waits until who it needs is there", "hour": "it begins as soon as it may"}  # fmt: skip
+    return {
+        "key": key, "what": kind.what, "line": task.line, "line_name": line_name(given, task.line), "side": None if task.side is None else task.side + 1,
+        "amount": task.amount.text(units), "when": when_words(row), "hands": row.hands, "least": task.crew, "most": kind.hands,
+        "who": list(dict.fromkeys(names.get(w, "?") for s in row.spells for w in s.people)), "minutes": [hours_words(m) for m in task.minutes],
+        "rate": rate, "reason": kind.reason, "source": kind.source, "text": task.text.text(units), "caution": task.caution.text(units),
+        "after": [{"key": k, "what": given.tasks[k].of.what, "line": given.tasks[k].line, "days": d} for k, d in task.after if k in given.tasks],
+        "tight": stops.get(row.by, ""), "done": given.done.share.get(key, 0.0), "pin": given.asked.pins.get(key), "begins": row.begins, "trails": kind.trails,
+        "day": row.begins.date(), "stops": list(kind.stops), "digs": kind.digs,
+    }  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/days", include_in_schema=False)
+def begin(
+    request: Request, job_id: str, start: Annotated[str, Form()] = "", units: Annotated[str, Form()] = ""
+) -> Response:
+    """Say when a job begins."""
+    scope = request.app.state.scope
+    now = current(request.app.state, job_id)
+    try:
+        first = _start(start, now)
+    except BadInput as error:
+        return _days(request, now, units, status=422, error=error.sentence, typed={"start": start})
+    was = now.given.plan.asked if now.given.plan else None
+    rank = was.rank if was else max((r.asked.rank for r in days.day_plans(scope)), default=0) + 1
+    days.ask_days(scope, job_id, Asked(start=first, rank=rank, pins=was.pins if was else {}))
+    made = current(request.app.state, job_id, anew=True)
+    if made.refused:
+        return _days(request, made, units, status=422)
+    look_further(request.app.state, job_id)
+    return RedirectResponse(f"/jobs/{job_id}/days?units={units}", 303)
+
+
+def _start(text: str, now: Current) -> date:
+    try:
+        first = date.fromisoformat(text)
+    except ValueError:
+        raise BadInput("start", f"Begins: “{text[:20]}” is not a day; write it like 2026-03-02") from None
+    today = now.given.now.date()
+    if not today - timedelta(days=366) <= first <= today + timedelta(days=3 * 366):
+        raise BadInput(
+            "start", f"Begins: {first:%-d %B %Y} is too far away; give a day within a year past or three to come"
+        )
+    return first
+
+
+@router.post("/jobs/{job_id}/days/search", include_in_schema=False)
+def search(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
+    """Look for a better order of the work, beside the pages."""
+    jobs.glance(request.app.state.scope, job_id)
+    look_further(request.app.state, job_id)
+    return RedirectResponse(f"/jobs/{job_id}/days?units={units}", 303)
+
+
+@router.post("/jobs/{job_id}/days/pin", include_in_schema=False)
+def pin(
+    request: Request, job_id: str, task: Annotated[str, Form()], at: Annotated[str, Form()] = "", units: Annotated[str, Form()] = "", line: Annotated[str, Form()] = ""
+) -> Response:  # fmt: skip
+    """Begin a task no sooner than a time, or let it go again."""
+    now = current(request.app.state, job_id)
+    plan = now.given.plan
+    if plan is None or task not in now.given.tasks:
+        raise jobs.NotThere(task)
+    pins = {k: v for k, v in plan.asked.pins.items() if k in now.given.tasks and k != task}
+    try:
+        if at:
+            pins[task] = _moment(at, now)
+        _may_pin(now, task, pins.get(task))
+    except BadInput as error:
+        return _days(request, now, units, task=task, status=422, error=error.sentence)
+    days.ask_days(request.app.state.scope, job_id, Asked(start=plan.asked.start, rank=plan.asked.rank, pins=pins))
+    made = current(request.app.state, job_id)
+    if made.refused:
+        days.ask_days(request.app.state.scope, job_id, plan.asked)
+        return _days(request, now, units, task=task, status=422, error=made.refused)
+    row = next((p for p in made.made.placed if p.key == task), None) if made.made else None
+    on = f"&day={row.begins.date()}" if row else ""
+    return RedirectResponse(
+        f"/jobs/{job_id}/days?units={units}&task={task}{on}" + (f"&line={line[:3]}" if line else ""), 303
+    )
+
+
+def _moment(text: str, now: Current) -> datetime:
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise BadInput("at", f"Not before: “{text[:30]}” is no day and time; write it like 2026-03-02 7:30") from None
+    if at.tzinfo is not None:
+        raise BadInput("at", "Not before: give the time by the clocks where the fence is, without a zone")
+    if not now.given.asked.start <= at.date() <= now.given.asked.start + timedelta(days=500):
+        raise BadInput(
+            "at", f"Not before: {at:%-d %B %Y} is outside the plan, which begins on {now.given.asked.start:%-d %B %Y}"
+        )
+    return at
+
+
+def _may_pin(now: Current, task: str, at: datetime | None) -> None:
+    of, marks = now.given.tasks[task], now.given.marks_from
+    if at is not None and of.of.digs and marks is not None and at.date() < marks:
+        raise BadInput(
+            "at",
+            f"“{of.of.what}” is work in the ground: it can’t begin on {at:%-d %B %Y}, before the marks are in ({marks:%-d %B %Y})",
+        )
+
+
+@router.get("/jobs/{job_id}/days/what-if", include_in_schema=False)
+def what_if(request: Request, job_id: str, units: str = "") -> Response:
+    """What would be different with other people, other plant, another beginning."""
+    now = current(request.app.state, job_id)
+    system = system_of(units, now.given.job)
+    rows = what_ifs(request.app.state, now) if now.made else []
+    return show(
+        request,
+        "whatif.html",
+        head(
+            request,
+            now,
+            system,
+            "days/what-if",
+            rows=rows,
+            made=now.made,
+            ends=day_words(now.made.fair.date()) if now.made else "",
+        ),
+    )
+
+
+@router.get("/jobs/{job_id}/day", include_in_schema=False)
+def day_page(request: Request, job_id: str, units: str = "", day: str = "") -> Response:
+    """The day sheet: what is done today, by whom; ticked off on the phone."""
+    now = current(request.app.state, job_id)
+    return _sheet(request, now, units, day)
+
+
+def _sheet(request: Request, now: Current, units: str, day: str, status: int = 200, **more: Any) -> Response:
+    system = system_of(units, now.given.job)
+    on = _day(day, now)
+    shown: Board | None = board(now.given, now.made, on, system) if now.made else None
+    context = head(
+        request,
+        now,
+        system,
+        "day",
+        board=shown,
+        people=now.given.crew.people,
+        fresh=secrets.token_hex(8),
+        more_asked=f"&day={on}",
+        **more,
+    )
+    return show(request, "daysheet.html", context, status)
+
+
+@router.post("/jobs/{job_id}/ticks", include_in_schema=False)
+async def tick(request: Request, job_id: str) -> Response:
+    """Say what is done of a task."""
+    from starlette.concurrency import run_in_threadpool
+
+    form = await request.form()
+    typed = {k: str(v) for k, v in form.items() if k != "by"}
+    by = tuple(str(v) for v in form.getlist("by"))
+    return await run_in_threadpool(_tick, request, job_id, typed, by)
+
+
+def _tick(request: Request, job_id: str, typed: dict[str, str], by: tuple[str, ...]) -> Response:
+    now = current(request.app.state, job_id)
+    units, day = typed.get("units", ""), typed.get("day", "")
+    task = now.given.tasks.get(typed.get("task", ""))
+    if task is None:
+        raise jobs.NotThere(typed.get("task", ""))
+    try:
+        names = {p.id: p.name for p in now.given.crew.people}
+        row = Tick(
+            id=typed.get("id", "") or secrets.token_hex(8), task=task.key, kind=task.kind, share=_percent(typed.get("share_part", "") if typed.get("share") == "part" else typed.get("share", "100")), hours=_hours(typed.get("hours", "")),
+            quantity=task.quantity, minutes=task.minutes[1], by=tuple(names[b] for b in by if b in names), at=now.given.now, note="",
+        )  # fmt: skip
+    except BadInput as error:
+        return _sheet(request, now, units, day, 422, error=error.sentence, typed=typed)
+    days.add_ticks(asking(request), job_id, [row])
+    current(request.app.state, job_id)
+    back = (
+        f"/jobs/{job_id}/day?day={day}&units={units}"
+        if typed.get("back") != "days"
+        else f"/jobs/{job_id}/days?day={day}&units={units}"
+    )
+    return RedirectResponse(f"{back}#t-{task.key}", 303)
+
+
+def _percent(text: str) -> float:
+    try:
+        share = float(text.strip().rstrip("%")) / 100
+    except ValueError:
+        raise BadInput("share", f"How much of it: “{text[:20]}” is not a number; write 100 for all of it") from None
+    if not 0 <= share <= 1:
+        raise BadInput("share", f"How much of it: {text[:20]} is not between 0 and 100 %")
+    return share
+
+
+def _hours(text: str) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        hours = float(text.replace(",", "."))
+    except ValueError:
+        raise BadInput("hours", f"Hours of all who were at it: “{text[:20]}” is not a number") from None
+    if not 0 < hours <= 1000:
+        raise BadInput("hours", f"Hours of all who were at it: {text[:20]} is not between 0 and 1000")
+    return hours
+
+
+@router.get("/api/v1/jobs/{job_id}/days")
+def days_json(request: Request, job_id: str) -> Response:
+    """A job's plan of days: every task with when and by whom, when it ends, what is proven; null before it has a beginning."""
+    now = current(request.app.state, job_id)
+    looking = request.app.state.queue.waiting(SEARCH, queued(request.app.state, job_id))
+    made = now.made.model_dump(mode="json") if now.made else None
+    return JSONResponse(
+        {
+            "stamp": now.given.plan.stamp if now.given.plan else "",
+            "looking": looking,
+            "refused": now.refused,
+            "plan": made,
+        }
+    )
+
+
+@router.get("/jobs/{job_id}/days.ics", **a_file(ICS))
+def days_ics(request: Request, job_id: str, who: str = "") -> Response:
+    """A job's days for a calendar, all of them or one person's."""
+    now = current(request.app.state, job_id)
+    events = job_events(now, who)
+    return file_out(calendar_ics(now.stored.name, events, now.given.crew.zone), ICS, now.stored.name, "-days.ics")
+
+
+def job_events(now: Current, who: str = "") -> list[Event]:
+    """What a calendar shows of a job: every task on every day it is worked at."""
+    people: dict[str, Person] = {p.id: p for p in now.given.crew.people}
+    if who and who not in people:
+        raise BadInput("who", f"nobody is called “{who[:24]}” here; there are: {', '.join(people) or 'none'}")
+    found = []
+    for p in now.made.placed if now.made else ():
+        task = now.given.tasks.get(p.key)
+        for day in dict.fromkeys(s.day for s in p.spells):
+            spells = [s for s in p.spells if s.day == day and (not who or who in s.people)]
+            if task is None or not spells:
+                continue
+            names = ", ".join(dict.fromkeys(people[w].name for s in spells for w in s.people if w in people))
+            where = line_name(now.given, task.line) + (f", side {task.side + 1}" if task.side is not None else "")
+            found.append(
+                Event(
+                    f"{now.stored.job_id}-{p.key}-{day}",
+                    day,
+                    spells[0].begins,
+                    spells[-1].ends,
+                    f"{task.of.what}: {where}",
+                    names,
+                    task.caution.text("metric"),
+                )
+            )
+    return found

@@ -1,0 +1,77 @@
+"""A worker: takes heavy work from the queue in the database, on this or any other machine that reaches it."""
+
+import asyncio
+import contextlib
+import logging
+import os
+from typing import Any
+
+from sqlalchemy.engine import Engine
+from starlette.datastructures import State
+
+from gnomonic.store.queue import work
+from gnomonic.store.scope import Scope, connect
+
+POLL_S = 5.0
+
+
+def tasks_on(engine: Engine) -> dict[str, Any]:
+    """What a worker can do, by name."""
+    from gnomonic.core.errors import BadInput
+    from gnomonic.store import days
+    from gnomonic.store.jobs import NotThere
+    from gnomonic.web.app import create_app
+    from gnomonic.web.days import calendar, making
+    from gnomonic.web.days.current import SEARCH, SHEETS, current
+
+    states: dict[str, State] = {}
+
+    def state_of(workspace: str) -> State:
+        if workspace not in states:
+            states[workspace] = create_app(Scope(engine, workspace)).state
+        return states[workspace]
+
+    def search_days(workspace: str, job_id: str) -> None:
+        with contextlib.suppress(NotThere, BadInput):
+            now = current(state_of(workspace), job_id)
+            if now.made is not None:
+                made = making.searched(now.given)
+                days.keep_days(Scope(engine, workspace), job_id, made, now.given.stamp, only=now.given.stamp)
+
+    def day_sheets(workspace: str, job_id: str, units: str) -> None:
+        with contextlib.suppress(NotThere, BadInput):
+            calendar.lay_out(state_of(workspace), job_id, units)
+
+    return {SEARCH: search_days, SHEETS: day_sheets}
+
+
+def run(url: str, wait: bool = True) -> None:
+    """Work until interrupted, or until nothing waits."""
+    logging.getLogger("procrastinate").setLevel(logging.ERROR)
+    engine = connect(url)
+    try:
+        asyncio.run(
+            work(
+                engine,
+                tasks_on(engine),
+                wait,
+                install_signal_handlers=wait,
+                fetch_job_polling_interval=POLL_S,
+                shutdown_graceful_timeout=2.0,
+            )
+        )
+    except KeyboardInterrupt:
+        pass
+    finally:
+        engine.dispose()
+
+
+def main() -> None:
+    """A worker started beside a server: the database is named in its environment."""
+    from gnomonic.serving import DATABASE
+
+    run(os.environ[DATABASE])
+
+
+if __name__ == "__main__":
+    main()
