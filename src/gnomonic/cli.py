@@ -1,6 +1,7 @@
 """The command line: serve · demo · test · import · plan · calc · practice · screens · bench · attack · doctor · stop."""
 
 import argparse
+import contextlib
 import json
 import logging
 import os
@@ -51,7 +52,7 @@ def database_url(name: str) -> str:
     return cluster.ensure_database(cluster.ensure(cluster.default_root(HOME)), name)
 
 
-def serve(demo: bool, port: int | None, workers: int) -> int:
+def serve(demo: bool, port: int | None, workers: int, helpers: int) -> int:
     """Serve until interrupted."""
     from gnomonic import serving
     from gnomonic.store import jobs
@@ -66,7 +67,21 @@ def serve(demo: bool, port: int | None, workers: int) -> int:
             say("compiling the loops for this machine (once, a few seconds)")
             serving.warm()  # once, before the workers all do
         say(f"open {address} in a browser; Ctrl+C ends it")
-        serving.run(listener, url, demo, workers)
+        serving.run(listener, url, demo, workers, helpers)
+    return 0
+
+
+def work(helpers: int) -> int:
+    """Work the queue off until interrupted: what a server on any machine puts into the database."""
+    from gnomonic import serving
+
+    ensure_paper()
+    os.environ[serving.DATABASE] = database_url("gnomonic")
+    say(
+        f"{helpers} worker{'' if helpers == 1 else 's'} for what is heavy; Ctrl+C ends {'it' if helpers == 1 else 'them'}"
+    )
+    with serving.helped(max(1, min(helpers, 16))), contextlib.suppress(KeyboardInterrupt):
+        signal.pause()
     return 0
 
 
@@ -76,6 +91,8 @@ def _load_demo(url: str) -> None:
     from gnomonic.demo.load import demo_jobs, holm_facts
     from gnomonic.store import events, jobs
     from gnomonic.store.scope import Scope, connect
+    from gnomonic.web.app import create_app
+    from gnomonic.web.days import sample as crews
     from gnomonic.web.haul import sample as books
     from gnomonic.web.home import summary
     from gnomonic.web.plans import Plans
@@ -87,6 +104,8 @@ def _load_demo(url: str) -> None:
         ids = [jobs.create(scope, job) for job in made]
         plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
         books.fill(scope, plans, ids[-1], holm_facts(made[-1]))
+        say("planning the co-op's days")
+        crews.fill(create_app(scope).state, ids[-1], ids[0])
         for job_id in ids:
             row = jobs.load(scope, job_id)
             summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
@@ -270,6 +289,11 @@ def parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=text)
         command.add_argument("--port", type=port)
         command.add_argument("--workers", type=int, default=WORKERS, help="processes that serve (2)")
+        command.add_argument("--helpers", type=int, default=1, help="workers beside them for what is heavy (1)")
+    command = commands.add_parser(
+        "work", help="take heavy work from the queue, on this or another machine, until interrupted"
+    )
+    command.add_argument("--helpers", type=int, default=1, help="how many at once (1)")
     command = commands.add_parser("test", help="run every check and test (more words go to pytest)")
     command.add_argument("more", nargs=argparse.REMAINDER)
     command = commands.add_parser("import", help="a measured file becomes a Job document")
@@ -313,7 +337,11 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         match given.command:
             case "demo" | "serve":
-                return serve(given.command == "demo", given.port, max(1, min(given.workers, 64)))
+                return serve(
+                    given.command == "demo", given.port, max(1, min(given.workers, 64)), max(0, min(given.helpers, 16))
+                )
+            case "work":
+                return work(given.helpers)
             case "test":
                 return run_tests(given.more)
             case "import":

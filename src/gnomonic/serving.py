@@ -9,7 +9,9 @@ import json
 import os
 import signal
 import socket
+import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -23,6 +25,7 @@ FIRST_PORT = 8470
 PORTS = 50
 PATIENCE_S = 10.0
 SWITCH_S = 0.001
+HELPER_S = 2.0
 YOUNG = 50_000  # objects made before the collector looks at the young ones
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
@@ -199,8 +202,11 @@ def application() -> Any:
 
 def warm() -> None:
     """Have everything loaded, and the loops compiled, before the first page: a plan of the sample, and what is said of it."""
+    from gnomonic.core.days import kernel
     from gnomonic.web.home import sample
     from gnomonic.web.plans import Plans
+
+    kernel.warm()
 
     made = Plans().make("sample", sample.job())
     for it in made.all():
@@ -212,8 +218,32 @@ def warm() -> None:
     sys.setswitchinterval(SWITCH_S)  # who waits for the database gets its turn soon beside somebody's planning
 
 
-def run(listener: socket.socket, url: str, demo: bool, workers: int) -> None:
-    """Serve with so many processes until interrupted; one that dies is started again."""
+@contextmanager
+def helped(count: int) -> Iterator[None]:
+    """So many workers for what is heavy beside what is served, ended with it; one that dies is started again."""
+    command, over = [sys.executable, "-m", "gnomonic.working"], threading.Event()
+    helpers = [subprocess.Popen(command) for _ in range(count)]
+
+    def watch() -> None:
+        while not over.wait(HELPER_S):
+            for k, helper in enumerate(helpers):
+                if helper.poll() is not None and not over.is_set():
+                    helpers[k] = subprocess.Popen(command)
+
+    watching = threading.Thread(target=watch, daemon=True, name="helpers")
+    watching.start()
+    try:
+        yield
+    finally:
+        over.set()
+        watching.join()
+        _end([helper.pid for helper in helpers if helper.poll() is None])
+        for helper in helpers:
+            helper.wait()
+
+
+def run(listener: socket.socket, url: str, demo: bool, workers: int, helpers: int = 0) -> None:
+    """Serve with so many processes until interrupted, and ``helpers`` for what is heavy; one that dies is started again."""
     import uvicorn
     from uvicorn.supervisors import Multiprocess
 
@@ -230,10 +260,11 @@ def run(listener: socket.socket, url: str, demo: bool, workers: int) -> None:
         limit_concurrency=400,
     )
     server = uvicorn.Server(config)
-    try:
-        if workers == 1:
-            server.run(sockets=[listener])
-        else:
-            Multiprocess(config, sockets=[listener]).run()
-    except KeyboardInterrupt:
-        pass
+    with helped(helpers):
+        try:
+            if workers == 1:
+                server.run(sockets=[listener])
+            else:
+                Multiprocess(config, sockets=[listener]).run()
+        except KeyboardInterrupt:
+            pass

@@ -5,6 +5,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from gnomonic.core.days.crew import Crew
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.edits.lines import next_letter
 from gnomonic.core.haul.held import Held
@@ -95,6 +96,12 @@ def holm_facts(job: Job) -> list[Event]:
         }  # fmt: skip
         found.append(Event.model_validate(event))
     return found
+
+
+def holm_crew() -> tuple[Crew, list[dict[str, Any]]]:
+    """The co-op's crew and plant, and what it has done in its first days: kind of work, how often the usual time it took."""
+    data = tomllib.loads(files("gnomonic.demo").joinpath("crew.toml").read_text("utf8"))
+    return Crew.model_validate(data["crew"]), data["done"]
 
 
 def holm_books() -> tuple[Terms, list[Held]]:

@@ -13,7 +13,7 @@ class Kind(Sourced):
     ``step`` is the kind of step (``demand/tasks.py``) whose minutes it has a ``share`` of; without one ``minutes`` for one, ``least``
     and ``most`` shares of it, ``crew`` people at least.  ``hands`` at most; ``plant`` there all the while, without it ``by_hand`` times
     as long (0: it can't be done).  ``dug`` and ``driven`` say for which posts; ``humps`` only where lows lie between highs,
-    ``braced`` only where there are braces; ``waits`` begins the day before the wait of what it is ``after`` is over and ends it; one that ``loads`` posts waits until those they stand on have settled.
+    ``braced`` only where there are braces; ``before`` what pulls on its side; ``waits`` for what it is ``after`` to settle; one that ``loads`` posts waits until those they stand on have settled.
     """
 
     what: str
@@ -30,7 +30,7 @@ class Kind(Sourced):
     skill: str = ""
     stops: tuple[str, ...]
     after: tuple[str, ...] = ()
-    before: tuple[str, ...] = ()
+    before: bool = False
     dug: bool = False
     driven: bool = False
     humps: bool = False
@@ -75,7 +75,7 @@ def kinds() -> dict[str, Kind]:
     for key, kind in found.items():
         assert not kind.step or kind.step in tasks(), key
         assert set(kind.stops) <= set(stops()) and set(kind.plant) <= set(plant_kinds()), key
-        assert {*kind.after, *kind.before} <= {*tasks(), *found, "*"}, key
+        assert set(kind.after) <= {*tasks(), *found, "*"}, key
     return found
 
 

@@ -228,3 +228,19 @@ class Placer:
         """What was placed, as a schedule."""
         starts, ends, modes = (tuple(int(v) for v in column) for column in out.T)
         return Schedule(starts, ends, modes)
+
+
+def warm() -> None:
+    """Have the loops compiled, or read from where they are kept."""
+    from gnomonic.core.days.problem import Activity, After, Mode
+
+    acts = (Activity("a", (Mode(1, ((0, 1),)),)), Activity("b", (Mode(1, ((0, 1),)),), (After("a", 0, 0),)))
+    row = np.arange(5, dtype=np.int64)
+    problem = Problem(acts, np.ones((1, 4), np.int64), row[None].copy())
+    placer = Placer(problem)
+    _, out = placer.place(placer.order([0.0, 1.0]))
+    none, days = np.zeros((1, 1), np.int64), np.zeros(4, np.int64)
+    seasons(
+        np.arange(2), np.ones((1, 2, 1), np.int64), placer.uses, placer.modes, out[:, 2].copy(), placer.ptr, placer.before, placer.lag, placer.wait, placer.earliest,
+        placer.stops, placer.whole, problem.capacity, problem.ready, days, days, none, none - 1, 0, 0, none, -1, np.zeros(1, np.int64),
+    )  # fmt: skip

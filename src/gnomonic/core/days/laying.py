@@ -7,7 +7,7 @@ from datetime import date, datetime, time, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from gnomonic.core.days.book import days_rule, plant_kinds, skills, stops
+from gnomonic.core.days.book import Kind, days_rule, plant_kinds, skills, stops
 from gnomonic.core.days.clock import STEP_MIN, Clock, clock_of
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.problem import Activity, After, Mode, Problem
@@ -17,6 +17,7 @@ from gnomonic.core.days.work import DayTask
 from gnomonic.core.errors import BadInput
 
 Ints = NDArray[np.int64]
+MACHINES = "machines"
 PART = "#"  # parts of a task that is too long for the days there are
 
 
@@ -165,7 +166,8 @@ def _modes(
             "crew",
             f"{said(task)} can’t be done without a {lacks}: add it to the plant, or choose another way to build it",
         )
-    fixed = [(r, 1) for r in (*(clock.skilled(kind.skill) if kind.skill else ()), *(clock.resource(p) for p in plant))]
+    skill = skill_of(kind, plant)
+    fixed = [(r, 1) for r in (*(clock.skilled(skill) if skill else ()), *(clock.resource(p) for p in plant))]
     found: list[tuple[int, Mode]] = []
     whole = kind.loads and task.unit == "run"
     most: dict[int, int] = {}
@@ -192,9 +194,15 @@ def _why_nobody(task: DayTask, crew: Crew, clock: Clock, fixed: Sequence[tuple[i
     most = int(clock.capacity[0].max())
     if most < task.crew:
         return f"{said(task)} takes {task.crew} people at once, and there {'is' if most == 1 else 'are'} never more than {most}: say who comes and helps"
-    if kind.skill and not any(kind.skill in p.skills for p in crew.people):
-        return f"{said(task)} takes somebody who {skills()[kind.skill].title}, and nobody does: say who"
+    skill = skill_of(kind, [p for p in kind.plant if p in clock.plant])
+    if skill and not any(skill in p.skills for p in crew.people):
+        return f"{said(task)} takes somebody who {skills()[skill].title}, and nobody does: say who"
     return f"{said(task)} finds no hour in which people and plant for it are there together: see who is there when"
+
+
+def skill_of(kind: Kind, plant: Sequence[str]) -> str:
+    """What one of those at a kind of work has to know: nobody drives a machine that is not there."""
+    return "" if kind.skill == MACHINES and len(plant) < len(kind.plant) else kind.skill
 
 
 def said(task: DayTask) -> str:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
 from gnomonic.core.days.clock import STEP_MIN, Clock
-from gnomonic.core.days.laying import Laid
+from gnomonic.core.days.laying import Laid, skill_of
 from gnomonic.core.days.problem import Schedule, critical
 
 Ints = NDArray[np.int64]
@@ -110,8 +110,8 @@ def _match(
     """People for what is done at a moment: the skilled place first, nobody twice."""
     people, rows = laid.clock.people, list[tuple[int, str]]()
     for k in busy:
-        kind = laid.tasks[laid.of[k]].of
-        rows += [(k, kind.skill if n == 0 else "") for n in range(laid.hands[k][made.modes[k]])]
+        skill = skill_of(laid.tasks[laid.of[k]].of, laid.plant[k])
+        rows += [(k, skill if n == 0 else "") for n in range(laid.hands[k][made.modes[k]])]
     cost = np.zeros((len(rows), there.size))
     for i, (k, skill) in enumerate(rows):
         for j, p in enumerate(there.tolist()):

@@ -1,5 +1,6 @@
 """Words about a plan of days: what holds its end, what a day is to be careful of, what to load the night before."""
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime
@@ -9,7 +10,7 @@ from gnomonic.core.days.made import Chances, Made
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.weather import Weather, bits_of, storm_words
 from gnomonic.core.days.work import DayTask
-from gnomonic.core.say import Say
+from gnomonic.core.say import Say, together
 from gnomonic.core.tell.steps import ranges
 
 
@@ -75,6 +76,24 @@ def held_by(made: Made) -> str:
     return f"The order of the work holds it: of the {len(rows)} tasks that make it as long as it is, only {hands} wait for people or plant."
 
 
+def hands_words(rows: Sequence[DayTask], done: Mapping[str, float]) -> list[str]:
+    """What needs two or more at once, and what one person can trail alone: hours of one person left of each, the most first."""
+    several: Counter[str] = Counter()
+    alone: Counter[str] = Counter()
+    for t in rows:
+        left = t.minutes[1] * (1 - done.get(t.key, 0.0))
+        if t.crew > 1:
+            several[t.of.what] += round(left)
+        elif t.of.trails:
+            alone[t.of.what] += round(left)
+    said = []
+    for lead, counts in (("Takes two or more at once", several), ("One person can trail it alone", alone)):
+        if counts:
+            kinds = ", ".join(what for what, _ in counts.most_common(7))
+            said.append(f"{lead}: {hours_words(counts.total())} of work ({kinds})")
+    return said
+
+
 def chances_words(both: Chances, seasons: int) -> str:
     """By when it ends, half the time and nine times in ten."""
     if both.half is None:
@@ -116,8 +135,17 @@ def cautions(
         mask = bits_of(weather)[day]
         words = {1: "A downpour: nobody works outside.", 2: "Mud: no machine on the line.", 8: "Frost: no concrete.", 16: "Wind: no fabric is stood up.", 32: "Heat: shade, water, no heavy work at noon."}  # fmt: skip
         found += [Say(text) for bit, text in words.items() if mask & bit]
-    said = {t.caution.text("metric"): t.caution for t in rows if t.caution.t}
-    return [*found, *said.values()]
+    return [*found, *_once(t.caution for t in rows)]
+
+
+def _once(said: Iterable[Say]) -> list[Say]:
+    """Sentences of several cautions, each once, in one paragraph."""
+    seen: dict[str, Say] = {}
+    for caution in said:
+        for sentence in re.split(r"(?<=[.!])\s+", caution.t):
+            if sentence:
+                seen.setdefault(Say(sentence, caution.v).text("metric"), Say(sentence, caution.v))
+    return [together("", list(seen.values()), "", " ")] if seen else []
 
 
 def load(rows: Iterable[DayTask], stock: Mapping[str, DayTask]) -> list[Say]:

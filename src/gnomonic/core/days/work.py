@@ -14,6 +14,12 @@ from gnomonic.core.setout.runs import Run
 from gnomonic.core.tell.steps import StepDone, steps_of
 
 NEAR_M = 0.05
+CONCRETE = "frost_concrete"  # stops only where there is concrete
+PULLS = (
+    "pull",
+    "hang",
+)  # steps that load the posts; where there is neither, strands are drawn tight as they are run out
+FIRST = ("marks", "gate_frames", "measure_gates")  # steps that nothing has to come before
 EVERYTHING = ("*",)  # all the work on a side
 UNITS = {"m": "m", "strand_m": "m", "post": "post", "run": "side", "run_end": "end", "roll": "roll", "splice": "splice", "gate": "gate", "crossing": "crossing", "low": "low"}  # fmt: skip
 Links = tuple[tuple[str, int], ...]
@@ -25,7 +31,8 @@ class DayTask:
 
     ``key`` tells it from the others of the job; ``side`` is the run it is on (none at a gate or over the line); ``quantity`` of
     ``unit``; ``minutes`` of one person at least, usually and at most on easy ground; it comes ``after`` tasks of those keys, and
-    then so many days pass.  It covers the line from ``from_m`` to ``to_m``.
+    then so many days pass.  It covers the line from ``from_m`` to ``to_m``; one that ``loads`` pulls on the posts it hangs on, in
+    one that is ``poured`` concrete is placed.
     """
 
     key: str
@@ -43,6 +50,8 @@ class DayTask:
     text: Say = field(default_factory=lambda: Say(""))
     caution: Say = field(default_factory=lambda: Say(""))
     wait: str = ""
+    loads: bool = False
+    poured: bool = False
 
     @property
     def of(self) -> Kind:
@@ -52,7 +61,7 @@ class DayTask:
     @property
     def stops(self) -> int:
         """What weather it can't be done in, as bits."""
-        return sum(stops()[s].bit for s in self.of.stops)
+        return sum(stops()[s].bit for s in self.of.stops if self.poured or s != CONCRETE)
 
     @property
     def amount(self) -> Say:
@@ -83,7 +92,7 @@ def job_tasks(job: JobPlan, fences: Mapping[str, Fence]) -> list[DayTask]:
         borrowed = [p for p in plan.posts if p.shared in job.lines]
         for task in by_line[line]:
             more: list[tuple[str, int]] = []
-            if task.of.loads:
+            if task.loads:
                 for post in borrowed:
                     if task.from_m - NEAR_M <= post.station_m <= task.to_m + NEAR_M or _closes(plan, task, post):
                         more += _set_by(job.lines[post.shared], by_line[post.shared], post)
@@ -102,7 +111,7 @@ def _set_by(plan: Plan, there: Sequence[DayTask], post: Post) -> list[tuple[str,
     for task in there:
         if not (task.from_m - NEAR_M <= own.station_m <= task.to_m + NEAR_M or _closes(plan, task, own)):
             continue
-        for load in (t for t in there if t.of.loads and t.side == task.side):
+        for load in (t for t in there if t.loads and t.side == task.side):
             found += [(key, days) for key, days in load.after if key == task.key and task.of.step in ("ends", "posts")]
     return list(dict.fromkeys(found))
 
@@ -122,6 +131,7 @@ class _Line:
         self.steps = steps_of(fence, plan)
         self.key_of = {id(t): k for k, t in step_tasks().items()}
         self.lows = [p for p in patches(plan) if p.low]
+        self.pulled = any(self._kind_of(s) in PULLS for s in self.steps)
         self.waits = {self._kind_of(s): (s.wait_days, s.wait) for s in self.steps}
 
     def _kind_of(self, step: StepDone) -> str:
@@ -151,13 +161,14 @@ class _Line:
                 name = f"{self.line}.{side_name(side)}.{key}{end}"
                 minutes = tuple(m * share * part for m in step.minutes)
                 after = tuple((k, 0) for k in last) or before
-                if kind.loads:
+                loads = kind.loads or (of == "strands" and not self.pulled)
+                if loads:
                     after += self._settled(side)
                 self.tasks.append(
                     DayTask(
                         name, self.line, side if isinstance(side, int) else None, key, quantity, step.task.per if step.task.per != "strand_m" else "m",
                         (minutes[0], minutes[1], minutes[2]), max(1, kind.crew or step.crew), after, *span, step.tools,
-                        step.text, step.caution if n == 0 else Say(""), step.wait if n == len(parts) - 1 else "",
+                        step.text, step.caution if n == 0 else Say(""), step.wait if n == len(parts) - 1 else "", loads, self._poured(of),
                     )
                 )  # fmt: skip
                 last = (name,)
@@ -192,6 +203,10 @@ class _Line:
         total = sum(minutes.values())
         return (minutes[False] / total, minutes[True] / total) if total else (1.0, 0.0)
 
+    def _poured(self, of: str) -> bool:
+        """Whether posts that a step sets stand in concrete."""
+        return any(p.fill == "concrete" and (of == "posts" or p.fixed == (of == "ends")) for p in own_posts(self.plan))
+
     def _humps(self) -> bool:
         return any(p.slot == "held" for p in self.plan.posts)
 
@@ -225,8 +240,14 @@ class _Line:
         return [r.length_m for r in plan.runs]
 
     def _before(self, step: StepDone, side: int | str) -> Links:
-        """What comes before a step on a side."""
-        return tuple((k, 0) for name in step.after for k in self._exits(name, side))
+        """What comes before a step on a side: what its data say, else the step before it."""
+        found = tuple((k, 0) for name in step.after for k in self._exits(name, side))
+        at = self.steps.index(step)
+        if found or self._kind_of(step) in FIRST:
+            return found
+        return next(
+            (tuple((k, 0) for k in keys) for s in self.steps[:at][::-1] if (keys := self._exits(s.key, side))), ()
+        )
 
     def _exits(self, name: str, side: int | str) -> list[str]:
         """The tasks after which a step is done as far as a side, a gate or a crossing has to do with it."""
@@ -307,15 +328,11 @@ class _Line:
                 run.end.station_m,
             )
             at = next(
-                (
-                    k
-                    for k, t in enumerate(self.tasks)
-                    if kind.before and t.side == run.index and t.of.step in kind.before
-                ),
+                (k for k, t in enumerate(self.tasks) if kind.before and t.side == run.index and t.loads),
                 len(self.tasks),
             )
             self.tasks = [*self.tasks[:at], task, *(
-                replace(t, after=(*t.after, (name, 0))) if t.side == run.index and t.of.step in kind.before else t for t in self.tasks[at:]
+                replace(t, after=(*t.after, (name, 0))) if kind.before and t.side == run.index and t.loads else t for t in self.tasks[at:]
             )]  # fmt: skip
 
     def _place(self, task: DayTask) -> str:

@@ -1,6 +1,5 @@
 """A day for the crew: what is done when, by whom, what to be careful of, what to load the night before."""
 
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
@@ -80,6 +79,12 @@ def board(given: Inputs, made: Made, day: date, units: System) -> Board:
     )  # fmt: skip
 
 
+def ahead(given: Inputs, made: Made | None, units: System, most: int) -> list[Board]:
+    """The boards of the days to come, so many at most."""
+    coming = [d for d in days_of(made) if d >= given.now.date()][:most] if made else []
+    return [board(given, made, d, units) for d in coming if made]
+
+
 def p_hours(made: Made, day: date) -> list[float]:
     """Minutes of people on a day, task by task."""
     return [float((s.ends - s.begins) * len(s.people)) for p in made.placed for s in p.spells if s.day == day]
@@ -126,8 +131,3 @@ def plant_words(crew: Crew) -> str:
         if p.count
     ]
     return ", ".join(said) or "no plant"
-
-
-def of_lines(rows: Sequence[Mapping[str, Any]]) -> list[str]:
-    """Lines that are worked at."""
-    return sorted({r["line"] for r in rows})

@@ -15,7 +15,7 @@ from gnomonic.core.errors import Away, BadInput
 from gnomonic.formats.paper import pdf
 from gnomonic.store import days, jobs
 from gnomonic.store.days import DayPlan
-from gnomonic.web.days.board import board, days_of
+from gnomonic.web.days.board import ahead, days_of
 from gnomonic.web.days.current import SHEETS, current, queued
 from gnomonic.web.days.routes import head, show
 from gnomonic.web.haul.costed import system_of
@@ -24,6 +24,7 @@ from gnomonic.web.problems import a_file
 
 router = APIRouter()
 COLOURS = 6
+MOST_SHEETS = 31
 
 
 @router.get("/jobs/{job_id}/calendar", include_in_schema=False)
@@ -116,8 +117,7 @@ def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
     """The day sheets of the days to come on paper, and the stamp of what they are of."""
     now = current(state, job_id)
     system = system_of(units, now.given.job)
-    coming = [d for d in days_of(now.made) if d >= now.given.now.date()][:31] if now.made else []
-    boards = [board(now.given, now.made, d, system) for d in coming if now.made]
+    boards = ahead(now.given, now.made, system, MOST_SHEETS)
     html = state.templates.get_template("sheets_paper.html").render(name=now.stored.name, boards=boards, made=now.made)
     return html, f"{now.given.stamp} {system}"
 

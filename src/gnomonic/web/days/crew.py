@@ -25,6 +25,7 @@ router = APIRouter()
 Kind = TypeVar("Kind", bound=Record)
 KINDS = {"own": "of the crew", "helper": "helps now and then", "contractor": "contractor"}
 Typed = Mapping[str, str]
+LENGTHS = {"us": ("10 ft", 3.048), "metric": ("10 m", 10.0)}  # what rates along a line are said for
 
 
 @router.get("/jobs/{job_id}/crew", include_in_schema=False)
@@ -38,11 +39,14 @@ def _page(
 ) -> Response:
     scope, crew = request.app.state.scope, now.given.crew
     usual, found = usual_minutes(now.given.tasks.values()), found_rates(days.day_ticks(scope))
-    per = {t.kind: ("m" if t.unit == "strand_m" else t.unit) for t in now.given.tasks.values()}
+    system = system_of(units, now.given.job)
+    per = {t.kind: t.unit for t in now.given.tasks.values()}
+    length, times = LENGTHS[system]
+    much = {k: times if per[k] == "m" else 1.0 for k in per}
     rates = [
         {
-            "kind": k, "what": kinds()[k].what, "per": per[k], "usual": f"{usual[k]:.1f}", "own": f"{crew.rates[k]:g}" if k in crew.rates else "",
-            "found": f"{usual[k] * found[k][0]:.1f}" if k in found else "", "count": found[k][1] if k in found else 0, "reason": kinds()[k].reason,
+            "kind": k, "what": kinds()[k].what, "per": length if per[k] == "m" else per[k], "usual": f"{usual[k] * much[k]:.1f}", "own": f"{crew.rates[k] * much[k]:.4g}" if k in crew.rates else "",
+            "found": f"{usual[k] * much[k] * found[k][0]:.1f}" if k in found else "", "count": found[k][1] if k in found else 0, "reason": kinds()[k].reason,
             "holds": "own" if k in crew.rates else "found" if k in found and found[k][1] >= days_rule("learned_from") else "usual",
         }
         for k in kinds() if k in usual
@@ -58,7 +62,7 @@ def _page(
         for k, kind in plant_kinds().items()
     ]
     context = head(
-        request, now, system_of(units, now.given.job), "crew", crew=crew, week=WEEK, kinds=KINDS, skills=skills(), plant=plant, rates=rates, said=now.given.said,
+        request, now, system, "crew", crew=crew, week=WEEK, kinds=KINDS, skills=skills(), plant=plant, rates=rates, said=now.given.said,
         off="\n".join(off_words(o) for o in crew.off), away={p.id: "; ".join(off_words(o) for o in p.away) for p in crew.people}, mark=days.crew_mark(scope),
         learned_from=round(days_rule("learned_from")), blanks=range(max(0, min(2, MOST_PEOPLE - len(crew.people)))),
     )  # fmt: skip
@@ -83,7 +87,9 @@ async def crew_put(request: Request, job_id: str) -> Response:
 def _put(request: Request, job_id: str, typed: dict[str, str], lists: Mapping[str, list[str]]) -> Response:
     scope, units = request.app.state.scope, typed.get("units", "")
     try:
-        made = read_crew(typed, lists)
+        now = current(request.app.state, job_id)
+        along = {t.kind: LENGTHS[system_of(units, now.given.job)][1] for t in now.given.tasks.values() if t.unit == "m"}
+        made = read_crew(typed, lists, along, now.given.crew.rates)
         days.put_crew(scope, made, typed.get("mark"))
     except BadInput as error:
         return _page(request, current(request.app.state, job_id), units, 422, typed, error=error.sentence)
@@ -92,8 +98,11 @@ def _put(request: Request, job_id: str, typed: dict[str, str], lists: Mapping[st
     return RedirectResponse(f"/jobs/{job_id}/crew?units={units}&saved=1", 303)
 
 
-def read_crew(typed: Typed, lists: Mapping[str, list[str]]) -> Crew:
-    """What the form says.  Raises BadInput, naming the field by what it asks."""
+def read_crew(
+    typed: Typed, lists: Mapping[str, list[str]], along: Mapping[str, float], known: Mapping[str, float]
+) -> Crew:
+    """What the form says; rates of kinds of work ``along`` a line are for so many metres, those it does not ask about stay as they are
+    ``known``.  Raises BadInput, naming the field by what it asks."""
     people = []
     for n in range(MOST_PEOPLE):
         name = " ".join(typed.get(f"p{n}_name", "").split())

@@ -1,6 +1,7 @@
 """A job's plan of days as it is today: placed anew where something it rests on has changed."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from starlette.datastructures import State
 
@@ -25,11 +26,11 @@ class Current:
     refused: str
 
 
-def current(state: State, job_id: str, anew: bool = False) -> Current:
-    """It; made from the beginning where ``anew``.  Raises NotThere."""
+def current(state: State, job_id: str, anew: bool = False, now: datetime | None = None) -> Current:
+    """It; made from the beginning where ``anew``; as at another moment where ``now`` is given.  Raises NotThere."""
     scope = state.scope
     stored = jobs.glance(scope, job_id)
-    given = inputs(scope, state.skies, stored, plan_of(state, stored))
+    given = inputs(scope, state.skies, stored, plan_of(state, stored), now)
     if given.plan is None:
         return Current(stored, given, None, "")
     if given.plan.made is not None and given.plan.stamp == given.stamp and not anew:

@@ -26,3 +26,34 @@ document.addEventListener("keydown", (event) => {
   }
   if (event.key === "Escape") document.querySelector(".tasktag .close a")?.click();
 });
+
+// The cursor: where along which line, said over the tape.
+const across = document.getElementById("across");
+const view = document.getElementById("daysview");
+const FOOT_M = 0.3048;
+if (across && view) {
+  const { units, high, columns } = JSON.parse(across.textContent);
+  const make = (name, given) => {
+    const node = document.createElementNS("http://www.w3.org/2000/svg", name);
+    for (const [key, value] of Object.entries(given)) node.setAttribute(key, value);
+    return view.appendChild(node);
+  };
+  const line = make("line", { class: "cursorline", y1: 28, y2: high, visibility: "hidden" });
+  const words = make("text", { class: "cursortext", y: 41, "text-anchor": "middle" });
+  view.addEventListener("pointermove", (event) => {
+    const x = new DOMPoint(event.clientX, event.clientY).matrixTransform(view.getScreenCTM().inverse()).x;
+    const column = columns.find(([, from, wide]) => x >= from && x <= from + wide);
+    line.setAttribute("visibility", column ? "visible" : "hidden");
+    words.textContent = "";
+    if (!column) return;
+    const [name, from, wide, long] = column;
+    const station = ((x - from) / wide) * long;
+    for (const key of ["x1", "x2"]) line.setAttribute(key, x);
+    words.setAttribute("x", Math.max(140, Math.min(x, 1040)));
+    words.textContent = `${name} ${units === "us" ? `${Math.round(station / FOOT_M)} ft` : `${station.toFixed(1)} m`}`;
+  });
+  view.addEventListener("pointerleave", () => {
+    line.setAttribute("visibility", "hidden");
+    words.textContent = "";
+  });
+}

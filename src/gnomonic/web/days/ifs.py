@@ -13,12 +13,13 @@ from gnomonic.core.errors import BadInput
 from gnomonic.web.days.current import Current
 from gnomonic.web.days.making import end_of
 
-SEARCH_S, KEPT, SAT, SUN = 0.35, 32, 5, 6
+BASE_S, SEARCH_S, WORTH_H = 0.8, 0.3, 1.0
+KEPT, SAT, SUN = 32, 5, 6
 
 
 @dataclass(frozen=True, slots=True)
 class If:
-    """A change, when it would end, and what that is worth in days (calendar days sooner); why it can't be where it can't."""
+    """A change, when it would end, and what that is worth in days (calendar days sooner); why it can't be, or changes nothing."""
 
     what: str
     ends: str
@@ -38,65 +39,102 @@ def what_ifs(state: Any, now: Current) -> list[If]:
 
 
 def _made(now: Current) -> list[If]:
-    crew, given = now.given.crew, now.given.given()
-    base = end_of(now.given, crew, given, SEARCH_S)
-    rows = [If("as it is planned", day_words(base.date()), None, "")]
-    for what, other, asked in _changes(crew, given):
+    """With less nothing ends sooner, and with more nothing later: an order found for less is one for what there is, and that one for more."""
+    assert now.made is not None
+    given, order = now.given.given(), {p.key: float(k) for k, p in enumerate(now.made.placed)}
+    base, order = end_of(now.given, now.given.crew, given, BASE_S, order)
+    base = min(base, now.made.fair)
+    found: list[tuple[Change, datetime | None, str]] = []
+    for change in _changes(now.given.crew, given):
         try:
-            ends = end_of(now.given, other, asked, SEARCH_S)
+            found.append((change, end_of(now.given, change.crew, change.given, SEARCH_S, order)[0], ""))
         except BadInput as error:
-            rows.append(If(what, "", None, error.sentence))
-            continue
-        rows.append(If(what, day_words(ends.date()), (base.date() - ends.date()).days, _why(base, ends)))
-    return rows
+            found.append((change, None, error.sentence))
+    base = min([base, *(ends for change, ends, _ in found if ends and change.less)])
+    kept = (
+        f"in the order it was found in while looking; the plan as kept ends {day_words(now.made.fair.date())}"
+        if base.date() < now.made.fair.date()
+        else ""
+    )
+    rows = [_row(change, base, ends, why) for change, ends, why in found]
+    rows.sort(key=lambda r: (r.sooner is None, -(r.sooner or 0)))
+    return [If("as it is", day_words(base.date()), None, kept), *rows]
 
 
-def _why(base: datetime, ends: datetime) -> str:
-    """Why nothing changes, where nothing does."""
-    if base.date() != ends.date():
-        return ""
+def _row(change: "Change", base: datetime, ends: datetime | None, why: str) -> If:
+    if ends is None:
+        return If(change.what, "", None, why)
+    if change.more:
+        ends = min(base, ends)
+    sooner = (base.date() - ends.date()).days
     hours = (base - ends).total_seconds() / 3600
-    if abs(hours) < 0.3:
-        return "nothing: something else holds the end"
-    return f"{abs(hours):.1f} h {'sooner' if hours > 0 else 'later'}, the same day"
+    if not sooner and abs(hours) < WORTH_H:
+        return If(change.what, day_words(ends.date()), 0, "nothing: something else holds the end")
+    return If(
+        change.what,
+        day_words(ends.date()),
+        sooner,
+        "" if sooner else f"{abs(hours):.0f} h {'sooner' if hours > 0 else 'later'}, the same day",
+    )
 
 
-def _changes(crew: Crew, given: Given) -> list[tuple[str, Crew, Given]]:
-    found: list[tuple[str, Crew, Given]] = []
+@dataclass(frozen=True, slots=True)
+class Change:
+    """Something that could be otherwise: ``more`` of something, or ``less``."""
+
+    what: str
+    crew: Crew
+    given: Given
+    more: bool = False
+    less: bool = False
+
+
+def _changes(crew: Crew, given: Given) -> list[Change]:
+    found = list[Change]()
     if crew.people:
         one = crew.people[0]
         more = one.model_copy(update={"id": "one-more", "name": "one more", "away": (), "comes": None, "goes": None})
         found.append(
-            (
+            Change(
                 f"one more person, who comes and knows what {one.name} does",
                 crew.model_copy(update={"people": (*crew.people, more)}),
                 given,
+                more=True,
             )
         )
-    if len(crew.people) > 1:
-        last = crew.people[-1]
-        found.append((f"without {last.name}", crew.model_copy(update={"people": crew.people[:-1]}), given))
+    for person in crew.people[1:] if len(crew.people) > 1 else ():
+        rest = tuple(p for p in crew.people if p is not person)
+        found.append(Change(f"without {person.name}", crew.model_copy(update={"people": rest}), given, less=True))
     for key, kind in plant_kinds().items():
         there = next((p for p in crew.plant if p.kind == key), None)
         others = tuple(p for p in crew.plant if p.kind != key)
         if there is None or not there.count:
-            found.append((f"with a {kind.title}", crew.model_copy(update={"plant": (*others, Plant(kind=key))}), given))
+            found.append(
+                Change(f"with a {kind.title}", crew.model_copy(update={"plant": (*others, Plant(kind=key))}), given)
+            )
             continue
         second = there.model_copy(update={"count": there.count + 1})
-        found.append((f"one more {kind.title}", crew.model_copy(update={"plant": (*others, second)}), given))
+        found.append(
+            Change(f"one more {kind.title}", crew.model_copy(update={"plant": (*others, second)}), given, more=True)
+        )
         fewer = (*others, there.model_copy(update={"count": there.count - 1}))
         found.append(
-            (
+            Change(
                 f"one {kind.title} fewer" if there.count > 1 else f"without the {kind.title}",
                 crew.model_copy(update={"plant": fewer}),
                 given,
+                less=there.count > 1,
             )
         )
     for day, name in ((SAT, "Saturdays"), (SUN, "Sundays")):
         if any(day not in p.days for p in crew.people):
             people = tuple(p.model_copy(update={"days": tuple(sorted({*p.days, day}))}) for p in crew.people)
-            found.append((f"everybody works {name}", crew.model_copy(update={"people": people}), given))
+            found.append(
+                Change(f"everybody works {name}", crew.model_copy(update={"people": people}), given, more=True)
+            )
     week = timedelta(days=7)
     later = {k: v + week for k, v in given.pins.items()}
-    found.append(("begun a week later", crew, replace(given, start=given.begins.date() + week, pins=later)))
+    found.append(
+        Change("begun a week later", crew, replace(given, start=given.begins.date() + week, pins=later), less=True)
+    )
     return found

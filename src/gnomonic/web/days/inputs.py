@@ -17,12 +17,15 @@ from gnomonic.core.days.work import DayTask, job_tasks
 from gnomonic.core.errors import Away
 from gnomonic.core.ground.marking import state_of
 from gnomonic.core.job.fence import fence_of
+from gnomonic.core.kept import KeptBy
 from gnomonic.store import days
 from gnomonic.store.days import DayPlan
 from gnomonic.store.jobs import Stored
 from gnomonic.store.scope import Scope
 from gnomonic.web.days.skies import Skies
 from gnomonic.web.plans import PlannedJob
+
+_tasks: KeptBy[dict[str, DayTask]] = KeptBy(32)
 
 
 def local_now(crew: Crew) -> datetime:
@@ -80,15 +83,15 @@ def whole_crew(scope: Scope, job: PlannedJob) -> tuple[Crew, bool]:
     return crew, said is not None
 
 
-def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob) -> Inputs:
-    """Gather them."""
+def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: datetime | None = None) -> Inputs:
+    """Gather them, now or as ``at`` another moment."""
     crew, said = whole_crew(scope, job)
-    now = local_now(crew)
+    now = at or local_now(crew)
     rows = days.day_plans(scope)
     plan = next((r for r in rows if r.job_id == stored.job_id), None)
     others = rows[: rows.index(plan)] if plan else rows
     fences = {k: fence_of(job.job, k) for k in job.plan.lines}
-    tasks = {t.key: t for t in job_tasks(job.plan, fences)}
+    tasks = _tasks.of(job.plan, "", lambda: {t.key: t for t in job_tasks(job.plan, fences)})
     ticks = days.day_ticks(scope, stored.job_id)
     learned = rates(crew, usual_minutes(tasks.values()), days.day_ticks(scope))
     weather, away = forecast(skies, job, crew, now.date())

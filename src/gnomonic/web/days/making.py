@@ -1,5 +1,7 @@
 """A plan of days made: at once by placing, then by the search beside the pages; kept only where it is still of what is asked."""
 
+from bisect import bisect_left
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 
@@ -13,7 +15,7 @@ from gnomonic.core.days.made import Chances, Made
 from gnomonic.core.days.placing import Placed, placed
 from gnomonic.core.days.problem import Schedule
 from gnomonic.core.days.simulate import SEASONS, simulate
-from gnomonic.core.days.solve import Solved, better, quick, solve
+from gnomonic.core.days.solve import Solved, better, nothing_worth, quick, solve
 from gnomonic.core.limits import SEARCH_S
 from gnomonic.core.pull.climate import climate
 from gnomonic.store import days
@@ -22,13 +24,14 @@ from gnomonic.web.days.inputs import Inputs
 
 QUICK_S, AGAIN_S = 0.8, 0.0
 FEW_SEASONS, SEED = 200, 17
+KNOWN_SHARE = 0.7  # of the tasks have to be those of the plan there was, for its order to be worth keeping
 
 
 def made_now(given: Inputs, seconds: float = QUICK_S) -> Made:
     """A plan at once: that there was, placed anew where it still can be, else made from the beginning.  Raises BadInput, NoPlan."""
     laid = lay(list(given.tasks.values()), given.crew, given.given())
     was = given.plan.made if given.plan else None
-    start = carried_on(laid, was) if was else None
+    start = carried_on(laid, was, given.asked.pins) if was else None
     if start is None:
         start = quick(laid.problem, seconds, laid.worth)
     elif seconds > AGAIN_S:
@@ -43,12 +46,17 @@ def solved_of(laid: Laid, made: Schedule) -> Solved:
     return Solved(made, int(out[:, 1].max()) if out.size else 0, bound(fair))
 
 
-def carried_on(laid: Laid, was: Made) -> Schedule | None:
-    """The plan there was, in its order, for what is left; none where too much of it is new."""
-    known = {p.key: (k, p) for k, p in enumerate(was.placed)}
-    if not laid.tasks or sum(t.key in known for t in laid.tasks) < 0.7 * len(laid.tasks):
+def carried_on(laid: Laid, was: Made, pins: Mapping[str, datetime]) -> Schedule | None:
+    """The plan there was, in its order, for what is left; what is not to begin before a time goes before all that began later.
+
+    None where too much of it is new.
+    """
+    rows = sorted(was.placed, key=lambda p: p.begins)
+    known = {p.key: float(k) for k, p in enumerate(rows)}
+    if not laid.tasks or sum(t.key in known for t in laid.tasks) < KNOWN_SHARE * len(laid.tasks):
         return None
-    first = [float(known[t.key][0]) if (t := laid.tasks[k]).key in known else 1e6 for k in laid.of]
+    known |= {key: bisect_left(rows, at, key=lambda p: p.begins) - 0.5 for key, at in pins.items()}
+    first = [known.get(laid.tasks[k].key, 1e6) for k in laid.of]
     placer = Placer(laid.problem)
     end, out = placer.place(placer.order(first))
     return placer.schedule(out) if end != NEVER else None
@@ -90,7 +98,7 @@ def searched(given: Inputs, seconds: float = SEARCH_S) -> Made:
     """The plan after the search.  Raises BadInput, NoPlan."""
     laid = lay(list(given.tasks.values()), given.crew, given.given())
     was = given.plan.made if given.plan else None
-    start = carried_on(laid, was) if was else None
+    start = carried_on(laid, was, given.asked.pins) if was else None
     fresh = quick(laid.problem, 1.0, laid.worth)
     if start is None or (fresh.makespan, *_worth(laid, fresh)) < (start.makespan, *_worth(laid, start)):
         start = fresh
@@ -102,10 +110,31 @@ def _worth(laid: Laid, made: Schedule) -> tuple[int, ...]:
     return laid.worth(np.array([made.starts, made.ends, made.modes], np.int64).T)
 
 
-def end_of(given: Inputs, crew: Crew, what: Given, seconds: float) -> datetime:
-    """When it ends with another crew, or begun otherwise, in fair weather: what ifs are compared by the same short search.  Raises BadInput, NoPlan."""
+def end_of(
+    given: Inputs, crew: Crew, what: Given, seconds: float, first: Mapping[str, float]
+) -> tuple[datetime, dict[str, float]]:
+    """When it ends in fair weather with another crew, or begun otherwise, and the order found (by key): from an order that is known, by the
+    same short search for all.  Raises BadInput, NoPlan."""
     laid = lay(list(given.tasks.values()), crew, replace(what, weather=()))
-    return laid.clock.ends(quick(laid.problem, seconds, laid.worth).makespan)
+    placer = Placer(laid.problem)
+    end, out = placer.place(placer.order([first.get(laid.tasks[k].key, 0.0) for k in laid.of]))
+    start = placer.schedule(out) if end != NEVER else quick(laid.problem, seconds / 2)
+    made = better(laid.problem, start, seconds, nothing_worth)
+    return laid.clock.ends(made.makespan), {
+        laid.tasks[k].key: float(s) for k, s in zip(laid.of, made.starts, strict=True)
+    }
+
+
+def drift_days(given: Inputs, made: Made) -> int:
+    """How many days later the same order of work ends at the pace that was found than at the usual one."""
+    found = {k: r for k, r in given.rates.items() if r.own}
+    other = replace(given, rates=found)
+    ends = []
+    for each in (given, other):
+        laid = lay(list(each.tasks.values()), each.crew, each.given())
+        same = carried_on(laid, made, each.asked.pins)
+        ends.append(laid.clock.ends(same.makespan).date() if same else made.ends.date())
+    return (ends[0] - ends[1]).days
 
 
 def keep(scope: Scope, given: Inputs, made: Made) -> None:

@@ -65,6 +65,7 @@ class Stroke:
     title: str
     done: bool
     tight: bool
+    hands: int
     label: str = ""
     lx: float = 0.0
     ly: float = 0.0
@@ -188,7 +189,7 @@ def _strokes(
         found.append(
             Stroke(
                 p.key, " ".join(f"{x:.1f},{y:.1f}" for x, y in points), task.of.colour, THICK.get(task.of.colour, 4.0), p.spells[0].day,
-                f"{task.line}: {word}", done.get(p.key, 0.0) >= 1, bool(p.by), label, lx, ly, wide,
+                f"{task.line}: {word}", done.get(p.key, 0.0) >= 1, bool(p.by), p.hands, label, lx, ly, wide,
             )
         )  # fmt: skip
     return found[::-1]

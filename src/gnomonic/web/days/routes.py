@@ -1,5 +1,6 @@
 """Days: the line across and the days down, a day's board, what if, what was done, moving a task."""
 
+import json
 import secrets
 from datetime import date, datetime, timedelta
 from typing import Annotated, Any
@@ -10,7 +11,16 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from gnomonic.core.days.crew import Person
 from gnomonic.core.days.made import Asked, Made
 from gnomonic.core.days.progress import Rate, Tick, drifts
-from gnomonic.core.days.words import chain, chances_words, day_words, held_by, hours_words, when_words, why_later
+from gnomonic.core.days.words import (
+    chain,
+    chances_words,
+    day_words,
+    hands_words,
+    held_by,
+    hours_words,
+    when_words,
+    why_later,
+)
 from gnomonic.core.errors import BadInput
 from gnomonic.core.units import System
 from gnomonic.formats.ics import Event, calendar_ics
@@ -18,9 +28,10 @@ from gnomonic.store import days, jobs
 from gnomonic.web.days.board import Board, board, days_of, line_name, people_words, plant_words
 from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
 from gnomonic.web.days.ifs import what_ifs
+from gnomonic.web.days.making import drift_days
 from gnomonic.web.days.picture import picture
 from gnomonic.web.haul.costed import system_of
-from gnomonic.web.parts import asking, file_out
+from gnomonic.web.parts import asking, file_out, safe
 from gnomonic.web.problems import a_file
 
 router = APIRouter()
@@ -60,13 +71,20 @@ def _days(
     }  # fmt: skip
     if now.made is None:
         return show(request, "days.html", {**context, "made": None}, status)
-    on = _day(day, now)
+    picked = next((p for p in now.made.placed if p.key == task), None)
+    on = picked.begins.date() if picked and not day else _day(day, now)
     context |= _told(request, now, now.made, system)
     context |= {"board": board(now.given, now.made, on, system), "task": _task(now, now.made, task, system)}
     names = {line.id: line.name for line in now.given.job.job.lines}
     context["picture"] = picture(
         now.given.job.plan.lines, names, now.made.placed, now.given.tasks, crew, now.given.weather, now.given.now, now.given.done.share, context["line"]
     )  # fmt: skip
+    drawn = context["picture"]
+    context["across"] = safe(
+        json.dumps(
+            {"units": system, "high": drawn.high, "columns": [[c.line, c.x, c.wide, c.length_m] for c in drawn.columns]}
+        )
+    )
     context["lines"] = [(k, names[k]) for k in now.given.job.plan.lines]
     return show(request, "days.html", context, status)
 
@@ -90,7 +108,7 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         t.minutes[1] * (1 - given.done.share.get(k, 0.0)) * _share(given.rates.get(t.kind)) for k, t in tasks.items()
     )
     open_now = [p for p in made.placed if given.done.share.get(p.key, 0.0) < 1]
-    kept = {t.kind: t.unit if t.unit != "strand_m" else "m" for t in tasks.values()}
+    off = drifts(given.rates, list(tasks.values()), {t.kind: t.unit for t in tasks.values()})
     return {
         "made": made,
         "ends": day_words(made.ends.date()),
@@ -103,7 +121,9 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "held_by": held_by(made),
         "left": hours_words(left),
         "done": sum(s >= 1 for k, s in given.done.share.items() if k in tasks),
-        "drifts": [d.text(units) for d in drifts(given.rates, list(tasks.values()), kept)],
+        "drifts": [d.text(units) for d in off],
+        "drifted": drift_days(given, made) if off else 0,
+        "hands": hands_words(list(tasks.values()), given.done.share),
         "looking": request.app.state.queue.waiting(SEARCH, queued(request.app.state, given.stored.job_id)),
         "away": given.away,
         "practice": request.app.state.skies.is_practice,
@@ -147,7 +167,7 @@ def _task(now: Current, made: Made, key: str, units: System) -> Json | None:
         "rate": rate, "reason": kind.reason, "source": kind.source, "text": task.text.text(units), "caution": task.caution.text(units),
         "after": [{"key": k, "what": given.tasks[k].of.what, "line": given.tasks[k].line, "days": d} for k, d in task.after if k in given.tasks],
         "tight": stops.get(row.by, ""), "done": given.done.share.get(key, 0.0), "pin": given.asked.pins.get(key), "begins": row.begins, "trails": kind.trails,
-        "day": row.begins.date(), "stops": list(kind.stops), "digs": kind.digs,
+        "at_m": task.from_m, "day": row.begins.date(), "stops": list(kind.stops), "digs": kind.digs,
     }  # fmt: skip
 
 

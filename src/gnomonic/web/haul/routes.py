@@ -20,12 +20,15 @@ from gnomonic.formats.opening_sheets import crossing_rows, gate_rows
 from gnomonic.formats.sheets import as_csv, brace_rows, plan_geojson, plan_gpx, stake_out, take_off_rows
 from gnomonic.store import jobs
 from gnomonic.store.jobs import Stored
+from gnomonic.web.days.board import ahead
+from gnomonic.web.days.current import current
 from gnomonic.web.draw.lanes import take_off_json
 from gnomonic.web.parts import MARKING_WORDS, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned, PlannedJob
 from gnomonic.web.problems import a_file
 
 router = APIRouter()
+DAYS_PRINTED = 14  # day sheets in the packet
 LEAST_CHANGE = 5e-4
 
 
@@ -160,7 +163,7 @@ def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
     """All lines of a job to print: their plan, what they need together, then a sheet a line."""
     stored = jobs.load(request.app.state.scope, job_id)
     job, system = planned_job(request, stored), _system(units)
-    views = job.all()
+    views, now = job.all(), current(request.app.state, job_id)
     sides = [(it.fence, it.plan) for it in views]
     letters = [it.fence.id for it in views]
     together = {
@@ -201,6 +204,7 @@ def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
         "units": system,
         "version": stored.version,
         "sheets": [_sheet(it, system) for it in views],
+        "boards": ahead(now.given, now.made, system, DAYS_PRINTED),
         "together": together,
     }
     return request.app.state.templates.TemplateResponse(request, "print.html", context)  # type: ignore[no-any-return]
