@@ -162,7 +162,7 @@ def format_length(length_m: float, system: System, kind: str = "station") -> str
 
 
 def format_quantity(value: float, kind: str, system: System) -> str:
-    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``,
+    """Print any quantity Gnomonic shows: lengths, ``area``, ``land``, ``volume``, ``force``, ``grade``, ``angle``, ``count``, ``share``, ``strain``, a ``stretch`` of line (m), ``rain`` (mm),
     ``warmth``, a difference of temperature (K), ``temperature`` (°C), ``speed`` (m/s), ``load`` (N/m), ``mass`` (kg), ``moment`` and ``torque`` of a nut (N·m).
 
     >>> format_quantity(1500.0, "force", "us"), format_quantity(1500.0, "force", "metric")
@@ -202,6 +202,10 @@ def format_quantity(value: float, kind: str, system: System) -> str:
     if kind in ("moment", "torque"):
         whole = _tens if kind == "moment" else rounded
         return f"{whole(value / POUND_FORCE_N / FOOT_M)} ft·lb" if us else f"{whole(value)} N·m"
+    if kind == "stretch":
+        return f"{rounded(value / FOOT_M)} ft" if us else f"{rounded(value)} m"
+    if kind == "rain":
+        return f"{rounded(value / 25.4, 1)} in" if us else f"{rounded(value)} mm"
     if kind == "times":
         return f"{rounded(value, 1)} ×"
     raise ValueError(f"no such kind of quantity: {kind}")

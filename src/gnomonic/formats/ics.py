@@ -1,4 +1,4 @@
-"""Days for a calendar (iCalendar, RFC 5545): local times with their zone, so that a change of clocks moves nothing."""
+"""Days for a calendar (iCalendar, RFC 5545): hours by the clock on the wall, written in UTC, which every calendar reads alike."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -33,13 +33,13 @@ def calendar_ics(name: str, events: Sequence[Event], zone: str) -> bytes:
         entry.add("uid", f"{e.id}@gnomonic")
         entry.add("dtstamp", datetime.now(UTC))
         for key, minutes in (("dtstart", e.begins), ("dtend", e.ends)):
-            entry.add(key, (datetime.combine(e.day, time()) + timedelta(minutes=minutes)).replace(tzinfo=at))
+            local = datetime.combine(e.day, time(), at) + timedelta(minutes=minutes)  # by the clock on the wall
+            entry.add(key, local.astimezone(UTC))
         entry.add("summary", e.title)
         if e.who:
             entry.add("location", e.who)
         if e.note:
             entry.add("description", e.note)
         made.add_component(entry)
-    made.add_missing_timezones()
     text: bytes = made.to_ical()
     return text

@@ -13,7 +13,7 @@ class Kind(Sourced):
     ``step`` is the kind of step (``demand/tasks.py``) whose minutes it has a ``share`` of; without one ``minutes`` for one, ``least``
     and ``most`` shares of it, ``crew`` people at least.  ``hands`` at most; ``plant`` there all the while, without it ``by_hand`` times
     as long (0: it can't be done).  ``dug`` and ``driven`` say for which posts; ``humps`` only where lows lie between highs,
-    ``braced`` only where there are braces; ``before`` what pulls on its side; ``waits`` for what it is ``after`` to settle; one that ``loads`` posts waits until those they stand on have settled.
+    ``braced`` only where there are braces; ``before`` what pulls on its side; ``waits`` for the ends of its side to settle; one that ``loads`` posts waits until those they stand on have settled.
     """
 
     what: str

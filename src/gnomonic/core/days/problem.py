@@ -98,7 +98,7 @@ def in_order(activities: Sequence[tuple[str, Sequence[str]]]) -> list[str]:
     try:
         return list(sorter.static_order())
     except CycleError as error:
-        circle = [str(k) for k in error.args[1]][::-1]
+        circle = [str(k) for k in error.args[1]]
         shown = circle if len(circle) <= 9 else [*circle[:8], "…", circle[-1]]
         said = " → ".join(f"“{k}”" if k != "…" else k for k in shown)
         raise BadInput("after", f"these wait for each other in a circle, so none can begin: {said}") from None

@@ -108,7 +108,7 @@ def drifts(found: Mapping[str, Rate], tasks: Sequence[DayTask], units: Mapping[s
             said.append(
                 Say(
                     f"“{what}” goes at {{now}} an hour with one person, not {{planned}} (median of {rate.ticks})",
-                    {"now": (now, "station"), "planned": (planned, "station")},
+                    {"now": (now, "stretch"), "planned": (planned, "stretch")},
                 )
             )
         else:

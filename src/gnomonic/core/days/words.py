@@ -10,7 +10,7 @@ from gnomonic.core.days.made import Chances, Made
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.weather import Weather, bits_of, storm_words
 from gnomonic.core.days.work import DayTask
-from gnomonic.core.say import Say, together
+from gnomonic.core.say import Say, Values, together
 from gnomonic.core.tell.steps import ranges
 
 
@@ -35,11 +35,27 @@ def hours_words(minutes: float) -> str:
     return f"{whole // 60} h" + (f" {whole % 60:02d}" if whole % 60 else "")
 
 
-def weather_words(w: Weather) -> str:
-    """A day's weather in words: °C, rain, wind."""
-    rain = "dry" if w.rain_mm < 0.5 else f"{w.rain_mm:.0f} mm of rain"
-    wind = "light wind" if w.wind_ms < 6 else f"wind to {w.wind_ms:.0f} m/s"
-    return f"{w.night_c:.0f} to {w.noon_c:.0f} °C, {rain}, {wind}"
+def weather_words(w: Weather) -> Say:
+    """A day's weather in words: night and noon, rain, wind.
+
+    >>> weather_words(Weather(day=date(2026, 3, 2), night_c=2, noon_c=9, rain_mm=4.2, wind_ms=8)).text("metric")
+    '2 °C to 9 °C, 4 mm of rain, wind to 8 m/s'
+    """
+    rain = "dry" if w.rain_mm < 0.5 else "{rain} of rain"
+    wind = "light wind" if w.wind_ms < 6 else "wind to {wind}"
+    values: Values = {
+        "low": (w.night_c, "temperature"),
+        "high": (w.noon_c, "temperature"),
+        "rain": (w.rain_mm, "rain"),
+        "wind": (w.wind_ms, "speed"),
+    }
+    return Say(f"{{low}} to {{high}}, {rain}, {wind}", values)
+
+
+def sky_words(w: Weather) -> Say:
+    """The same in few words, beside a day."""
+    values: Values = {"low": (w.night_c, "temperature"), "high": (w.noon_c, "temperature"), "rain": (w.rain_mm, "rain")}
+    return Say("{low} to {high}" + (", {rain}" if w.rain_mm >= 0.5 else ""), values)
 
 
 def chain(made: Made, tasks: Mapping[str, DayTask]) -> list[str]:

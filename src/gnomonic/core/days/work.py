@@ -73,10 +73,10 @@ def amount(quantity: float, unit: str) -> Say:
     """So much of a unit in words: 12 posts, a length of line.
 
     >>> amount(12, "post").text("us"), amount(1, "side").text("us"), amount(100.0, "m").text("metric")
-    ('12 posts', '1 side', '100.00 m')
+    ('12 posts', '1 side', '100 m')
     """
     if unit == "m":
-        values: Values = {"n": (quantity, "station")}
+        values: Values = {"n": (quantity, "stretch")}
         return Say("{n}", values)
     word = UNITS.get(unit, unit)
     shown = f"{quantity:.0f}" if abs(quantity - round(quantity)) < 0.05 else f"{quantity:.1f}"
@@ -87,15 +87,17 @@ def amount(quantity: float, unit: str) -> Say:
 def job_tasks(job: JobPlan, fences: Mapping[str, Fence]) -> list[DayTask]:
     """The tasks of all lines; what pulls on a post that another line sets waits for that one too."""
     by_line = {k: tasks_of(fences[k], plan) for k, plan in job.lines.items()}
+    letters = {fences[k].name: k for k in job.lines}
     made = []
     for line, plan in job.lines.items():
-        borrowed = [p for p in plan.posts if p.shared in job.lines]
+        borrowed = [p for p in plan.posts if p.shared in letters]
         for task in by_line[line]:
             more: list[tuple[str, int]] = []
             if task.loads:
                 for post in borrowed:
                     if task.from_m - NEAR_M <= post.station_m <= task.to_m + NEAR_M or _closes(plan, task, post):
-                        more += _set_by(job.lines[post.shared], by_line[post.shared], post)
+                        other = letters[post.shared]
+                        more += _set_by(job.lines[other], by_line[other], post)
             made.append(replace(task, after=(*task.after, *more)) if more else task)
     return made
 
@@ -302,14 +304,12 @@ class _Line:
             ]
             if not quantity:
                 continue
-            near: list[tuple[str, int]] = []
-            for task in self.tasks:
+            near = list(self._settled(run.index)) if kind.waits else []
+            for task in self.tasks if not kind.waits else ():
                 named = kind.after == EVERYTHING or task.kind in kind.after or task.of.step in kind.after
-                if named and (
-                    task.side == run.index or (task.side is None and self._touch(self._place(task), run.index))
-                ):
-                    days = self.waits.get(task.of.step, (0, ""))[0] if kind.waits else 0
-                    near.append((task.key, days))
+                beside = task.side is None and self._touch(self._place(task), run.index)
+                if named and (task.side == run.index or beside):
+                    near.append((task.key, 0))
             if kind.waits and not near:
                 continue
             name, usual = f"{self.line}.{run.index + 1}.{key}", kind.minutes * quantity

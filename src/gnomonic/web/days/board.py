@@ -71,7 +71,7 @@ def board(given: Inputs, made: Made, day: date, units: System) -> Board:
     days = days_of(made)
     today = next((w for w in given.weather if w.day == day), None)
     return Board(
-        day, day_words(day), sun_words(crew, day), weather_words(today) if today else "", crew.closed(day), rows,
+        day, day_words(day), sun_words(crew, day), weather_words(today).text(units) if today else "", crew.closed(day), rows,
         [c.text(units) for c in cautions(day, here, given.weather, given.marks)], [c.text(units) for c in load(here, tasks)],
         wearing(here, posts_before(given, made, day)), [p.name for p in crew.there(day)],
         max((d for d in days if d < day), default=day - timedelta(days=1)), min((d for d in days if d > day), default=day + timedelta(days=1)),

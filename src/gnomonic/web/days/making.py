@@ -3,16 +3,17 @@
 from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 import numpy as np
 
 from gnomonic.core.days.bound import bound
+from gnomonic.core.days.clock import STEP_MIN
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.kernel import NEVER, Placer
 from gnomonic.core.days.laying import Given, Laid, lay
 from gnomonic.core.days.made import Chances, Made
-from gnomonic.core.days.placing import Placed, placed
+from gnomonic.core.days.placing import Placed, Spell, placed
 from gnomonic.core.days.problem import Schedule
 from gnomonic.core.days.simulate import SEASONS, simulate
 from gnomonic.core.days.solve import Solved, better, nothing_worth, quick, solve
@@ -89,9 +90,22 @@ def told(given: Inputs, laid: Laid, solved: Solved, state: str, seasons: int) ->
 
 
 def kept_done(given: Inputs) -> list[Placed]:
-    """What is done, where it stood in the plan it was done by."""
+    """What is done, where it stood in the plan it was done by; no later than when it was said to be done."""
     was = given.plan.made if given.plan else None
-    return [p for p in (was.placed if was else ()) if given.done.share.get(p.key, 0.0) >= 1 and p.key in given.tasks]
+    found = []
+    for p in was.placed if was else ():
+        if given.done.share.get(p.key, 0.0) >= 1 and p.key in given.tasks:
+            at = given.done.at[p.key]
+            found.append(p if p.ends <= at or not p.spells else _before(p, at))
+    return found
+
+
+def _before(p: Placed, at: datetime) -> Placed:
+    """A task done sooner than it was planned, as if its last spell had ended then."""
+    end = max(STEP_MIN, at.hour * 60 + at.minute)
+    begin = max(0, end - sum(s.ends - s.begins for s in p.spells))
+    spell = Spell(at.date(), begin, end, p.spells[0].people)
+    return replace(p, begins=at - timedelta(minutes=end - begin), ends=at, spells=(spell,), by="")
 
 
 def searched(given: Inputs, seconds: float = SEARCH_S) -> Made:

@@ -7,13 +7,15 @@ from datetime import date, datetime, timedelta
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.weather import Weather
-from gnomonic.core.days.words import weather_words
+from gnomonic.core.days.words import sky_words
 from gnomonic.core.days.work import DayTask
 from gnomonic.core.plan.model import Plan
+from gnomonic.core.units import System
 
 WIDE, LEFT, TOP = 960.0, 116.0, 46.0
 DAY, CLOSED, GAP = 46.0, 13.0, 40.0
 LEAST_COLUMN, BETWEEN = 26.0, 6.0
+SETTLING = "posts settle, nothing is waiting for hands"
 LETTER = 6.2  # how wide a letter of a label is, about
 THICK = {"pulling": 7.0, "timber": 5.0, "steel": 5.0, "turf": 5.0, "soil": 5.0}
 
@@ -87,17 +89,19 @@ class Picture:
 
 def picture(
     plans: Mapping[str, Plan], names: Mapping[str, str], placed: Sequence[Placed], tasks: Mapping[str, DayTask], crew: Crew, weather: Sequence[Weather],
-    now: datetime, done: Mapping[str, float], only: str = "",
+    now: datetime, done: Mapping[str, float], units: System, only: str = "",
 ) -> Picture:  # fmt: skip
     """The picture of a plan of days, of one line where it is named."""
     shown = [p for p in placed if p.spells and p.key in tasks and (not only or tasks[p.key].line == only)]
     columns = _columns({k: p for k, p in plans.items() if not only or k == only}, names)
     by_line = {c.line: c for c in columns}
-    rows = _rows(shown, crew, weather)
+    rows = _rows(shown, crew, weather, "nothing on this line" if only else SETTLING)
     strokes = _strokes(shown, tasks, by_line, rows, done)
     high = rows[-1].y + rows[-1].high + 8 if rows else TOP + 40
     now_y = next((r.at(now.hour * 60 + now.minute) for r in rows if r.kind == "day" and r.first == now.date()), None)
-    return Picture(LEFT + WIDE + 8, high, columns, rows, strokes, now_y, {w.day: weather_words(w) for w in weather})
+    return Picture(
+        LEFT + WIDE + 8, high, columns, rows, strokes, now_y, {w.day: sky_words(w).text(units) for w in weather}
+    )
 
 
 def _columns(plans: Mapping[str, Plan], names: Mapping[str, str]) -> list[Column]:
@@ -114,7 +118,7 @@ def _columns(plans: Mapping[str, Plan], names: Mapping[str, str]) -> list[Column
     return found
 
 
-def _rows(placed: Sequence[Placed], crew: Crew, weather: Sequence[Weather]) -> list[Row]:
+def _rows(placed: Sequence[Placed], crew: Crew, weather: Sequence[Weather], idle: str) -> list[Row]:
     """Days from the first to the last; days without work, where there are several, as one."""
     worked: dict[date, list[tuple[int, int]]] = {}
     for p in placed:
@@ -141,7 +145,7 @@ def _rows(placed: Sequence[Placed], crew: Crew, weather: Sequence[Weather]) -> l
                     y,
                     GAP,
                     "gap",
-                    f"{(until - day).days + 1} days: posts settle, nothing is waiting for hands",
+                    f"{(until - day).days + 1} days: {idle}",
                     opens,
                     closes,
                 )

@@ -77,7 +77,7 @@ def _days(
     context |= {"board": board(now.given, now.made, on, system), "task": _task(now, now.made, task, system)}
     names = {line.id: line.name for line in now.given.job.job.lines}
     context["picture"] = picture(
-        now.given.job.plan.lines, names, now.made.placed, now.given.tasks, crew, now.given.weather, now.given.now, now.given.done.share, context["line"]
+        now.given.job.plan.lines, names, now.made.placed, now.given.tasks, crew, now.given.weather, now.given.now, now.given.done.share, system, context["line"]
     )  # fmt: skip
     drawn = context["picture"]
     context["across"] = safe(
