@@ -79,8 +79,8 @@ def check_plan(rows, tasks, of, given):
                 spans.setdefault(who, []).append((s.day, s.begins, s.ends, row.key))
             for what in row.plant:
                 spans.setdefault(what, []).append((s.day, s.begins, s.ends, row.key))
-        if task.of.digs and given.marks:
-            assert row.begins.date() >= given.marks, "nothing is dug before the marks"
+        if task.of.digs and task.line in given.marks:
+            assert row.begins.date() >= given.marks[task.line], "nothing is dug before the marks"
         assert row.begins.date() >= given.start
         for key, days in task.after:
             if key in rows:

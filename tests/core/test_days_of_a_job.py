@@ -175,7 +175,9 @@ def test_the_whole_job_is_planned_and_holds():
         person("Cy", [5], skills=["wire"]),
         off=(Off(first=date(2026, 3, 9), last=date(2026, 3, 11), why="hay"),),
     )
-    given_now = Given(MONDAY, marks=date(2026, 3, 4), weather=forecast("oceanic", MONDAY, place="the test"))
+    given_now = Given(
+        MONDAY, marks=dict.fromkeys(ALL.lines, date(2026, 3, 4)), weather=forecast("oceanic", MONDAY, place="the test")
+    )
     laid = lay(HOLM_TASKS, some, given_now)
     made = quick(laid.problem, 1.0, laid.worth)
     rows = {p.key: p for p in placed(laid, made)}

@@ -259,11 +259,11 @@ def test_what_never_ends_says_so():
 
 # --- marks, pins, what is done ------------------------------------------------------------------------------------------------
 def test_nothing_is_dug_before_the_marks():
-    rows = planned([job("marks", 2), *side()], marks=date(2026, 3, 6))
+    rows = planned([job("marks", 2), *side()], marks={"A": date(2026, 3, 6)})
     assert rows["A.1.end_holes"].begins == at("6 7:30")
     assert rows["A.1.marks"].begins == at("2 7:30"), "clearing is no digging"
     with pytest.raises(BadInput) as refused:
-        planned(side(), marks=date(2026, 3, 6), pins={"A.1.end_holes": at("4 7:30")})
+        planned(side(), marks={"A": date(2026, 3, 6)}, pins={"A.1.end_holes": at("4 7:30")})
     assert "can’t begin on 4 March 2026, before the marks are in (6 March 2026)" in refused.value.sentence
 
 
@@ -308,6 +308,7 @@ def test_days_until_the_marks():
     assert marks_day("marked", None, today) is None
     assert marks_day("clear", date(2026, 3, 9), today) is None
     assert marks_day("requested", date(2026, 3, 9), today) == date(2026, 3, 9)
+    assert marks_day("requested", date(2026, 2, 20), today) == date(2026, 3, 3), "late, and not in yet"
     assert marks_day("not asked", None, today) == today + timedelta(days=days_rule("marks_days"))
     assert marks_day("expired", date(2026, 2, 9), today) == today + timedelta(days=days_rule("marks_days"))
 
@@ -472,7 +473,7 @@ def plans(draw):
     ]
     if weather and draw(st.booleans()):
         weather[0] = day(2, thunder_from=time(11, 0), thunder_until=time(13, 0))
-    marks = draw(st.sampled_from([None, date(2026, 3, 4)]))
+    marks = draw(st.sampled_from([{}, {"A": date(2026, 3, 4)}]))
     return tasks, some, Given(MONDAY, marks=marks, weather=weather)
 
 

@@ -2,7 +2,7 @@
 
 import json
 import time
-from datetime import date
+from datetime import date, datetime
 
 import pytest
 from fastapi.testclient import TestClient
@@ -10,6 +10,9 @@ from places import demo_fences
 from sqlalchemy import text
 
 from gnomonic.core import limits
+from gnomonic.core.days import solve
+from gnomonic.core.days.made import Asked
+from gnomonic.core.days.progress import Tick
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.course import course
@@ -30,10 +33,12 @@ from gnomonic.formats.price_csv import read_prices
 from gnomonic.formats.raw import Shape, gathered
 from gnomonic.formats.zipped import members
 from gnomonic.standins.rover import Manners
-from gnomonic.store import events, hauling, jobs, walks
+from gnomonic.store import days, events, hauling, jobs, walks
 from gnomonic.store.scope import DatabaseAway
 from gnomonic.web import plans
 from gnomonic.web.app import create_app
+from gnomonic.web.days import making
+from gnomonic.web.days.current import current
 from gnomonic.web.guard import ROUND_A_FILE
 from gnomonic.web.stand.log import read_events
 from gnomonic.web.walk import marking, receiver, recorder
@@ -243,6 +248,29 @@ def offers(door):
     door.refuses("more than 2000 rows", lambda: read_prices(body.encode(), date(2026, 6, 1)))
 
 
+def day_ticks(door):
+    job_id = jobs.create(door.scope, single_jobs()[0])
+    door.small(days, "MOST_TICKS", 2)
+    rows = [Tick(id=f"t{k}", task="A.1.marks", share=1.0, at=datetime(2026, 3, 2, 12)) for k in range(3)]
+    days.add_ticks(door.scope, job_id, rows[:2])
+    door.refuses("at most 2 ticks are kept of a job", lambda: days.add_ticks(door.scope, job_id, rows[2:]))
+    assert len(days.day_ticks(door.scope, job_id)) == 2
+
+
+def a_search(door):
+    """What the search is given, of the work and of the clock on the wall."""
+    given = []
+    door.small(
+        making,
+        "solve",
+        lambda problem, work_s, wall_s, *more: given.append((work_s, wall_s)) or solve.solve(problem, 0.1, 0.5, *more),
+    )
+    scope, job_id = door.scope, jobs.create(door.scope, single_jobs()[0])
+    days.ask_days(scope, job_id, Asked(start=date.today()))
+    making.searched(current(create_app(scope).state, job_id).given)
+    assert given == [(limits.SEARCH_S * 0.8, limits.SEARCH_S)]
+
+
 def many_points(door):
     rows = "0,0 " * (limits.MOST_POINTS + 1)
     body = f"<kml><LineString><coordinates>{rows}</coordinates></LineString></kml>".encode()
@@ -371,6 +399,8 @@ SHOWN = {
     "items of a workspace's own": own_items,
     "suppliers whose prices are compared": sellers,
     "offers of a supplier": offers,
+    "ticks of a job's days": day_ticks,
+    "searching for a better order of days, beside the pages": a_search,
     "jobs on one page of the list": jobs_a_page,
     "what is looked for in the list": looked_for,
     "the key of a change that may be asked for twice": a_key,

@@ -1,5 +1,6 @@
 """Heavy work beside the pages: a queue kept in the same database, worked off by workers on this or any other machine."""
 
+import asyncio
 import threading
 from collections.abc import Callable
 from contextlib import suppress
@@ -13,7 +14,7 @@ from sqlalchemy import Engine, text
 from gnomonic.store.scope import CONNECT_S, UNSAVED, DatabaseAway, Scope
 
 Task = Callable[..., None]
-KEPT_H = 24  # finished work is forgotten after a day
+ALIVE_S = 30.0  # a worker that has not been heard of for so long is gone
 
 
 def address(engine: Engine) -> str:
@@ -46,10 +47,11 @@ class Queue:
     def waiting(self, task: str, key: str) -> str:
         """Whether a piece of work is waiting (todo) or being done (doing); empty where it is neither.  Raises DatabaseAway."""
         query = text(
-            "SELECT status::text FROM procrastinate_jobs WHERE lock = :name AND status IN ('todo', 'doing') ORDER BY status LIMIT 1"
+            "SELECT j.status::text FROM procrastinate_jobs j LEFT JOIN procrastinate_workers w ON w.id = j.worker_id WHERE j.lock = :name "
+            "AND (j.status = 'todo' OR (j.status = 'doing' AND w.last_heartbeat > now() - make_interval(secs => :alive))) ORDER BY j.status LIMIT 1"
         )
         with Scope(self.engine).reading() as connection:
-            return connection.execute(query, {"name": f"{task} {key}"}).scalar_one_or_none() or ""
+            return connection.execute(query, {"name": f"{task} {key}", "alive": ALIVE_S}).scalar_one_or_none() or ""
 
     def close(self) -> None:
         """Close what was opened."""
@@ -60,10 +62,32 @@ class Queue:
 
 
 async def work(engine: Engine, tasks: dict[str, Task], wait: bool = True, **more: Any) -> None:
-    """Work the queue off, one piece of work at a time: until interrupted, or until nothing waits (``wait`` false)."""
+    """Work the queue off, one piece of work at a time: until interrupted, or until nothing waits (``wait`` false).
+
+    What a worker that is gone had begun is taken up again.
+    """
     connector = procrastinate.PsycopgConnector(conninfo=address(engine), min_size=1, max_size=4)
     app = procrastinate.App(connector=connector)
     for name, task in tasks.items():
         app.task(name=name)(task)
     async with app.open_async():
-        await app.run_worker_async(wait=wait, concurrency=1, delete_jobs="always", **more)
+        await _take_up(app)
+        rescuing = asyncio.create_task(_rescue(app)) if wait else None
+        try:
+            await app.run_worker_async(wait=wait, concurrency=1, delete_jobs="always", **more)
+        finally:
+            if rescuing is not None:
+                rescuing.cancel()
+
+
+async def _rescue(app: procrastinate.App) -> None:
+    while True:
+        await asyncio.sleep(ALIVE_S)
+        with suppress(ConnectorException):
+            await _take_up(app)
+
+
+async def _take_up(app: procrastinate.App) -> None:
+    """Put what a worker that is gone had begun back into the queue."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=ALIVE_S):
+        await app.job_manager.retry_job(job)

@@ -117,7 +117,7 @@ def seasons(
     minute: Ints,
     bits: Ints,
     thunder: Ints,
-    stand_off: int,
+    off: Ints,
     lightning: int,
     settled: Ints,
     rains_wait: int,
@@ -126,7 +126,7 @@ def seasons(
     """Fill ``ends`` (seasons): the same order of work in season after season.
 
     ``slots`` (seasons, n, modes); ``bits`` and ``thunder`` (seasons, days) what can't be done all day and when thunder
-    begins (-1: none), ``stand_off`` minutes from then; ``settled`` (seasons, days) the day on which what ended has settled, for the wait of
+    begins (-1: none), ``off`` until when nobody is near wire (seasons, days); ``settled`` (seasons, days) the day on which what ended has settled, for the wait of
     row ``rains_wait`` (-1: none).
     """  # fmt: skip
     n, last_day, clock = slots.shape[1], bits.shape[1] - 1, day.size
@@ -144,7 +144,7 @@ def seasons(
             d = day[t]
             stopped[t] = bits[s, d]
             storm = thunder[s, d]
-            if storm >= 0 and storm - 15 < minute[t] < storm + stand_off:
+            if storm >= 0 and storm - 15 < minute[t] < off[s, d]:
                 stopped[t] |= lightning
         if rains_wait >= 0:
             mine[rains_wait, 0] = 0
@@ -242,5 +242,5 @@ def warm() -> None:
     none, days = np.zeros((1, 1), np.int64), np.zeros(4, np.int64)
     seasons(
         np.arange(2), np.ones((1, 2, 1), np.int64), placer.uses, placer.modes, out[:, 2].copy(), placer.ptr, placer.before, placer.lag, placer.wait, placer.earliest,
-        placer.stops, placer.whole, problem.capacity, problem.ready, days, days, none, none - 1, 0, 0, none, -1, np.zeros(1, np.int64),
+        placer.stops, placer.whole, problem.capacity, problem.ready, days, days, none, none - 1, none, 0, none, -1, np.zeros(1, np.int64),
     )  # fmt: skip

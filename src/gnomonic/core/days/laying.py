@@ -35,13 +35,13 @@ class Busy:
 class Given:
     """What a plan of days starts from.
 
-    ``start`` the day the work begins; ``marks`` the day from which may be dug; ``now`` the moment from which is planned; ``done`` shares
+    ``start`` the day the work begins; ``marks`` the day from which may be dug, by line; ``now`` the moment from which is planned; ``done`` shares
     of tasks that are done, ``done_at`` when they were; ``rates`` how many times the usual each kind of work takes here; ``pins``
     tasks that are not begun before a time; ``weather`` the days that are forecast; ``busy`` what other jobs have.
     """
 
     start: date
-    marks: date | None = None
+    marks: Mapping[str, date] = field(default_factory=dict)
     now: datetime | None = None
     done: Mapping[str, float] = field(default_factory=dict)
     done_at: Mapping[str, datetime] = field(default_factory=dict)
@@ -215,12 +215,13 @@ def _earliest(task: DayTask, given: Given, clock: Clock) -> int:
     """The quarter before which a task is not begun: marks, pins, and what is done already settling.  Raises BadInput (``pins``)."""
     when = given.begins
     pin = given.pins.get(task.key)
-    if task.of.digs and given.marks:
-        marks = datetime.combine(given.marks, time())
+    in_on = given.marks.get(task.line) if task.of.digs else None
+    if in_on:
+        marks = datetime.combine(in_on, time())
         if pin is not None and pin < marks:
             raise BadInput(
                 "pins",
-                f"{said(task)} is a hole in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({given.marks:%-d %B %Y})",
+                f"{said(task)} is a hole in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({in_on:%-d %B %Y})",
             )
         when = max(when, marks)
     for key, days in task.after:
@@ -232,15 +233,13 @@ def _earliest(task: DayTask, given: Given, clock: Clock) -> int:
 def _stopped(clock: Clock, weather: Sequence[Weather]) -> Ints:
     """What can't be done in each quarter, as far as weather is forecast."""
     found = np.zeros(clock.slots, np.int64)
-    lightning = stops()["lightning"].bit
+    masks, lightning = bits_of(weather), stops()["lightning"].bit
     for w in weather:
         on = clock.day == (w.day - clock.first).days
-        found[on] |= bits_of([w])[w.day]
+        found[on] |= masks[w.day]
         if w.stand_off:
             low, high = w.stand_off
             found[on & (clock.minute + STEP_MIN > low) & (clock.minute < high)] |= lightning
-    for w in weather[1:]:
-        found[clock.day == (w.day - clock.first).days] |= bits_of(weather)[w.day]
     return found
 
 
@@ -263,9 +262,10 @@ def _worth(problem: Problem, clock: Clock, crew: Crew, place: Ints) -> Worth:
 
 
 def marks_day(state: str, wait_until: date | None, today: date) -> date | None:
-    """The day from which may be dug: that of the marks, or some days from now where nobody has asked; none where they are in."""
+    """The day from which may be dug: that of the marks, no sooner than tomorrow while they are not in, or some days from now where nobody
+    has asked; none where they are in."""
     if state in ("marked", "clear"):
         return None
     if state == "requested" and wait_until is not None:
-        return wait_until
+        return max(wait_until, today + timedelta(days=1))
     return today + timedelta(days=round(days_rule("marks_days")))

@@ -95,13 +95,14 @@ def _ends(
         np.concatenate([np.zeros((count, 1)), rain[:, :-1]], axis=1),
     )
     thunder = chance.thunder.copy()
+    off = thunder + STORM_LONG_MIN + round(days_rule("stand_off_min"))
     if not chance_weather:
         masks[:], thunder[:] = 0, -1
     for d, date_of in enumerate(dates):
         if date_of in known:
             w = known[date_of]
             masks[:, d] = laid.problem.stopped[clock.day == d].min() if (clock.day == d).any() else 0
-            thunder[:, d] = w.stand_off[0] if w.stand_off else -1
+            thunder[:, d], off[:, d] = w.stand_off or (-1, -1)
             rain[:, d] = w.rain_mm
     settle = tasks()["ends"].wait_days
     row = laid.waits.index(settle) if settle in laid.waits else -1
@@ -110,7 +111,7 @@ def _ends(
     seasons(
         np.array(made.order(), np.int64), slots, placer.uses, placer.modes, np.array(made.modes, np.int64), placer.ptr, placer.before, placer.lag, placer.wait,
         placer.earliest, placer.stops, placer.whole, np.ascontiguousarray(laid.problem.capacity[:, :cut]), ready, day, minute, masks, thunder,
-        STORM_LONG_MIN + round(days_rule("stand_off_min")), stops()["lightning"].bit, settled, row, ends,
+        off, stops()["lightning"].bit, settled, row, ends,
     )  # fmt: skip
     return ends
 

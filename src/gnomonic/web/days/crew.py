@@ -128,9 +128,10 @@ def read_crew(
         }
         if count:
             plant.append(_made(Plant, given, plant_kinds()[key].title))
-    rates = {
-        k: _number(v, f"Own minutes, {kinds()[k].what}") for k in kinds() if (v := typed.get(f"r_{k}", "").strip())
-    }
+    rates = {work: minutes for work, minutes in known.items() if f"r_{work}" not in typed}
+    for key, kind in kinds().items():
+        if own := typed.get(f"r_{key}", "").strip():
+            rates[key] = _number(own, f"Own minutes, {kind.what}") / along.get(key, 1.0)
     lat, lon = (
         _number(v, what) if (v := typed.get(key, "").strip()) else None
         for key, what in (("lat", "Latitude"), ("lon", "Longitude"))
@@ -160,7 +161,7 @@ def _made(model: type[Kind], given: dict[str, Any], whose: str) -> Kind:
         return model.model_validate(given)
     except ValidationError as error:
         bad = first_error(error)
-        words = bad.sentence.partition(": ")[2] or bad.sentence
+        words = bad.sentence.removeprefix(f"{bad.field}: ")
         raise BadInput(bad.field, f"{whose}: {words}" if whose and whose not in words else words) from None
 
 

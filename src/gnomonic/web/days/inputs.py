@@ -68,8 +68,9 @@ class Inputs:
         today = datetime.combine(self.now.date(), time())
         busy = [b for other in self.others if other.made for b in busy_of(other.made.placed)]
         factor = {kind: rate.share for kind, rate in self.rates.items()}
+        marks = {line: day for line, day in self.marks.items() if day}
         return Given(
-            self.asked.start, self.marks_from, today, self.done.share, self.done.at, factor, self.asked.pins, self.weather, busy,
+            self.asked.start, marks, today, self.done.share, self.done.at, factor, self.asked.pins, self.weather, busy,
         )  # fmt: skip
 
 

@@ -37,7 +37,8 @@ def made_now(given: Inputs, seconds: float = QUICK_S) -> Made:
         start = quick(laid.problem, seconds, laid.worth)
     elif seconds > AGAIN_S:
         start = better(laid.problem, start, seconds / 2, laid.worth)
-    return told(given, laid, solved_of(laid, start), "quick", FEW_SEASONS)
+    state = was.state if was and seconds <= AGAIN_S else "quick"
+    return told(given, laid, solved_of(laid, start), state, FEW_SEASONS)
 
 
 def solved_of(laid: Laid, made: Schedule) -> Solved:
@@ -152,5 +153,6 @@ def drift_days(given: Inputs, made: Made) -> int:
 
 
 def keep(scope: Scope, given: Inputs, made: Made) -> None:
-    """Keep a plan made at once."""
-    days.keep_days(scope, given.stored.job_id, made, given.stamp)
+    """Keep a plan made at once, where nobody has kept another since what it was made from was read."""
+    only = given.plan.stamp if given.plan else None
+    days.keep_days(scope, given.stored.job_id, made, given.stamp, only)

@@ -128,6 +128,7 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "away": given.away,
         "practice": request.app.state.skies.is_practice,
         "marks": given.marks_from,
+        "run_out": _marks_run_out(now, made),
         "late_pins": _late_pins(now, made),
         "first": open_now[0].begins.date() if open_now else None,
     }
@@ -135,6 +136,22 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
 
 def _share(rate: Rate | None) -> float:
     return rate.share if rate else 1.0
+
+
+def _marks_run_out(now: Current, made: Made) -> str:
+    """Where marks run out before the last hole is planned."""
+    marking = now.given.job.job.marking
+    if marking is None or marking.expires_on is None:
+        return ""
+    tasks = now.given.tasks
+    dug = [
+        p for p in made.placed if p.key in tasks and tasks[p.key].of.digs and now.given.done.share.get(p.key, 0.0) < 1
+    ]
+    late = sum(p.ends.date() > marking.expires_on for p in dug)
+    if not late:
+        return ""
+    some = "1 task in the ground is" if late == 1 else f"{late} tasks in the ground are"
+    return f"The marks run out on {day_words(marking.expires_on)}, and {some} planned after that: ask again in time"
 
 
 def _late_pins(now: Current, made: Made) -> list[str]:
@@ -256,7 +273,8 @@ def _moment(text: str, now: Current) -> datetime:
 
 
 def _may_pin(now: Current, task: str, at: datetime | None) -> None:
-    of, marks = now.given.tasks[task], now.given.marks_from
+    of = now.given.tasks[task]
+    marks = now.given.marks.get(of.line)
     if at is not None and of.of.digs and marks is not None and at.date() < marks:
         raise BadInput(
             "at",
