@@ -1,13 +1,16 @@
 """Every page in both themes, in its empty, failing and first states: found free of faults, and saying what to do."""
 
 import re
+from datetime import date, timedelta
 
 import pytest
+from crews import crew
 from places import HOME
 from playwright.sync_api import expect
 
+from gnomonic.core.days.made import Asked
 from gnomonic.demo.load import holm, single_jobs
-from gnomonic.store import jobs
+from gnomonic.store import days, jobs
 from gnomonic.web.haul import sample as books
 from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import serving
@@ -36,6 +39,13 @@ JOB_PAGES = [
     "/quotes",
     "/quotes/quote/1/1",
     "/shopping",
+    "/days",
+    "/days?line=B&task=B.1.pull",
+    "/day",
+    "/days/what-if",
+    "/calendar",
+    "/crew",
+    "/day-sheets",
 ]
 OWN_PAGES = [
     "/",
@@ -58,6 +68,8 @@ def ground(server):
     scope, made = server[1], holm()
     job_id = jobs.create(scope, made)
     books.fill(scope, Plans(), job_id, [])
+    days.put_crew(scope, crew())
+    days.ask_days(scope, job_id, Asked(start=date.today() + timedelta(days=200)))  # in nobody's way
     return job_id
 
 
