@@ -1,18 +1,14 @@
 """Days by mouse, keys and thumb: begun, a task opened and moved, ticked on a phone, a search that ends while one looks."""
 
-import asyncio
 import re
-from concurrent.futures import ThreadPoolExecutor
 from datetime import date, timedelta
 
 import pytest
-from crews import crew
+from crews import crew, worked_off
 from playwright.sync_api import expect
 
 from gnomonic.demo.load import demo_jobs
 from gnomonic.store import days, jobs
-from gnomonic.store.queue import work
-from gnomonic.working import tasks_on
 
 PHONE = {"width": 390, "height": 844}
 PENS = next(j for j in demo_jobs() if "alpaca pens" in j.name)
@@ -174,8 +170,7 @@ def test_a_search_that_ends_while_one_looks(page, server, job):
     _, scope = server
     begun(page, job)
     expect(page.locator("#looking")).to_be_visible()
-    with ThreadPoolExecutor(1) as beside:
-        beside.submit(lambda: asyncio.run(work(scope.engine, tasks_on(scope.engine), wait=False))).result()
+    worked_off(scope)
     expect(page.locator("#looking")).to_have_count(0, timeout=20_000)
     expect(page.locator(".daysband")).to_contain_text("1000 seasons simulated")
 

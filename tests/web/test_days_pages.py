@@ -1,6 +1,5 @@
 """The pages of days over HTTP and a real database: begun, moved, ticked, shared by jobs, searched beside the pages."""
 
-import asyncio
 import html
 import json
 import re
@@ -9,7 +8,7 @@ from io import BytesIO
 
 import pytest
 import vobject
-from crews import MONDAY, check_plan, crew, person
+from crews import MONDAY, check_plan, crew, person, worked_off
 from fastapi.testclient import TestClient
 from places import edit_page
 from pypdf import PdfReader
@@ -25,11 +24,10 @@ from gnomonic.demo.load import demo_jobs
 from gnomonic.standins.service import Service
 from gnomonic.standins.weather import PracticeWeather, forecast
 from gnomonic.store import days, jobs
-from gnomonic.store.queue import Queue, work
+from gnomonic.store.queue import Queue
 from gnomonic.web.app import create_app
 from gnomonic.web.days import inputs
 from gnomonic.web.days.current import SEARCH
-from gnomonic.working import tasks_on
 
 JOBS = demo_jobs()
 PENS = next(j for j in JOBS if "alpaca pens" in j.name)
@@ -95,11 +93,6 @@ def page(client, job_id, place="days", **query):
 
 def post(client, job_id, place, **data):
     return client.post(f"/jobs/{job_id}/{place}", data=data, follow_redirects=False)
-
-
-def worker(scope):
-    """All that waits in the queue, done."""
-    asyncio.run(work(scope.engine, tasks_on(scope.engine), wait=False))
 
 
 def refusal(answer):
@@ -597,7 +590,7 @@ def test_the_search_runs_beside_the_pages(client, scope, job):
     assert client.get(f"/api/v1/jobs/{job}/days").json()["looking"] == "todo"
     assert "Waiting for a worker to look for a better order" in page(client, job)
     before = client.get(f"/api/v1/jobs/{job}/days").json()["plan"]
-    worker(scope)
+    worked_off(scope)
     answer = client.get(f"/api/v1/jobs/{job}/days").json()
     assert answer["looking"] == "" and answer["plan"]["state"] == "searched"
     assert answer["plan"]["ends"] <= before["ends"] and answer["plan"]["seasons"] == 1000
@@ -611,7 +604,7 @@ def test_the_same_work_waits_once(scope, job):
     queue = Queue(scope.engine)
     assert not queue.put(SEARCH, f"own {job}", workspace="own", job_id=job), "it waits already"
     assert queue.put(SEARCH, "own another", workspace="own", job_id="another")
-    worker(scope)
+    worked_off(scope)
     assert queue.waiting(SEARCH, f"own {job}") == queue.waiting(SEARCH, "own another") == "", (
         "of a job that is gone nothing is made"
     )
@@ -631,7 +624,7 @@ def test_what_a_dead_worker_had_begun_is_taken_up(client, scope, job):
             {"w": gone, "k": f"{SEARCH} own {job}"},
         )
     assert client.get(f"/api/v1/jobs/{job}/days").json()["looking"] == ""
-    worker(scope)
+    worked_off(scope)
     assert client.get(f"/api/v1/jobs/{job}/days").json()["plan"]["state"] == "searched"
 
 
@@ -649,7 +642,7 @@ def test_day_sheets_on_paper(client, scope, job):
     assert client.get(f"/jobs/{job}/day-sheets.pdf").status_code == 503
     with scope.writing() as connection:
         connection.execute(text("DELETE FROM procrastinate_jobs WHERE task_name = :t"), {"t": SEARCH})
-    worker(scope)
+    worked_off(scope)
     assert "Take the day sheets, PDF" in page(client, job, "day-sheets", units="metric")
     answer = client.get(f"/jobs/{job}/day-sheets.pdf")
     assert answer.status_code == 200 and answer.headers["content-type"] == "application/pdf"

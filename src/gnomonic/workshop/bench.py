@@ -30,6 +30,7 @@ from gnomonic.demo.load import single_jobs
 from gnomonic.web.haul.worth import Worth
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
+from gnomonic.workshop.bench_days import days
 from gnomonic.workshop.bench_haul import haul
 from gnomonic.workshop.bench_pages import pages
 from gnomonic.workshop.crowd import report
@@ -277,6 +278,7 @@ def bench(home: Path) -> int:
     _many()
     _measured_files()
     haul()
+    days()
     pages(home)
     report(home, row)
     return 0

@@ -2,11 +2,14 @@
 
 from pathlib import Path
 
+from gnomonic import working
 from gnomonic.core.log.events import fold
 from gnomonic.demo.load import demo_jobs, holm_facts
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, events, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.web.app import create_app
+from gnomonic.web.days import sample as crews
 from gnomonic.web.haul import sample as books
 from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import CHROMIUM, serving
@@ -30,6 +33,8 @@ def screens(home: Path) -> int:
         books.fill(
             scope, Plans(read_known=lambda job: fold(events.of_job(scope, job))), ids[-1], holm_facts(demo_jobs()[-1])
         )
+        crews.fill(create_app(scope).state, ids[-1], ids[0])
+        working.run(url, wait=False)
         _count(scope, ids)
         scope.engine.dispose()
         folder = home / "docs" / "screenshots"
@@ -37,10 +42,11 @@ def screens(home: Path) -> int:
         with serving(url) as address, sync_playwright() as play:
             browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
             wide, phone = browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE)  # type: ignore[arg-type]
-            _take(wide, phone, address, ids[-1], folder)
+            _take(wide, address, ids[-1], folder)
             _take_hold(wide, address, dict(zip([j.name for j in demo_jobs()], ids, strict=True)), folder)
             _take_walk(wide, address, ids, folder)
             _take_money(wide, phone, address, ids[-1], folder)
+            _take_days(wide, phone, address, ids[-1], folder)
             browser.close()
     finally:
         cluster.stop(made.root)
@@ -105,6 +111,16 @@ def _take_money(page, phone, address: str, job: str, folder: Path) -> None:  # t
     _shot(phone, "shopping-phone", folder)
 
 
+def _take_days(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The lines across and the days down; a day on the phone."""
+    page.goto(f"{address}/jobs/{job}/days")
+    page.wait_for_selector("#daysview")
+    _shot(page, "days", folder)
+    phone.goto(f"{address}/jobs/{job}/day")
+    phone.wait_for_selector(".sheetrows")
+    _shot(phone, "day-phone", folder)
+
+
 def _take_openings(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """Gates and a crossing."""
     page.goto(f"{address}/jobs/{job}/openings?line=A#at=433")
@@ -115,20 +131,17 @@ def _take_openings(page, address: str, job: str, folder: Path) -> None:  # type:
     _shot(page, "crossing", folder)
 
 
-def _take_pull(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
-    """The tension of a line on a winter night, and the sheet of a run."""
+def _take_pull(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The tension of a line on a winter night."""
     page.goto(f"{address}/jobs/{job}/pull?line=A#at=200")
     page.wait_for_selector("body[data-ready]")
     page.click("text=usual winter night")
     page.click("#tab-figures")
     page.wait_for_selector("#strip .lane.tension .pullnow")
     _shot(page, "pull", folder)
-    phone.goto(f"{address}/jobs/{job}/pull-sheet?line=A&run=1")
-    phone.wait_for_selector("body[data-ready]")
-    _shot(phone, "pull-phone", folder)
 
 
-def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+def _take(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """Go through the main views."""
 
     def shot(which, name: str) -> None:  # type: ignore[no-untyped-def]
@@ -160,12 +173,9 @@ def _take(page, phone, address: str, job: str, folder: Path) -> None:  # type: i
     page.wait_for_selector("#ways tr.now")
     shot(page, "stand")
     _take_openings(page, address, job, folder)
-    _take_pull(page, phone, address, job, folder)
+    _take_pull(page, address, job, folder)
     page.goto(f"{address}/jobs/{job}/haul?of=all")
     page.wait_for_selector("#takeoff tbody")
     shot(page, "haul")
-    page.goto(f"{address}/jobs/{job}/print-all?units=us")
-    page.wait_for_selector("#ground .jobline")
-    shot(page, "print")
     page.goto(f"{address}/sums/setout")
     shot(page, "sums")

@@ -17,6 +17,12 @@ from gnomonic.core.errors import NoPlan
 from gnomonic.core.fabric.solving import solver
 
 TRIES = 4000
+WIDE = 0.6  # of the time any order that ends as early is gone on from, the rest only those that are worth more
+MANY, BY_CHANCE, ENDLESS = (
+    150,
+    0.7,
+    10**7,
+)  # of so many activities most of the time goes into other orders, the rest into a proof
 Worth = Callable[[Ints], tuple[int, ...]]  # what of two schedules that end alike is better: less is
 
 
@@ -63,24 +69,37 @@ def better(
     problem: Problem, start: Schedule, seconds: float, worth: Worth, tries: int = TRIES, seed: int = 1
 ) -> Schedule:
     """A schedule that ends no later and is worth no less than the one given, and of those one in which everything ends early: orders near
-    the best one, by chance, repeatable where there is time for all tries."""
-    until, chance, placer = time.monotonic() + seconds, random.Random(seed), Placer(problem)
-    best = np.array([start.starts, start.ends, start.modes], np.int64).T
-    best_key, modes = (start.makespan, *worth(best), int(best[:, 1].sum())), np.full(len(start.starts), -1, np.int64)
-    for _ in range(tries):
-        if time.monotonic() > until:
+    the last one that ended as early, by chance, then orders near the best; repeatable where there is time for all tries."""
+    begun, chance, placer = time.monotonic(), random.Random(seed), Placer(problem)
+
+    def key_of(end: int, out: Ints) -> tuple[int, ...]:
+        return (end, *worth(out), int(out[:, 1].sum()))
+
+    now = best = np.array([start.starts, start.ends, start.modes], np.int64).T
+    end_now, best_key = start.makespan, key_of(start.makespan, best)
+    modes = best_modes = np.full(len(start.starts), -1, np.int64)
+    for n in range(tries):
+        spent = max((time.monotonic() - begun) / seconds if seconds > 0 else 1.0, n / tries)
+        if spent >= 1:
             break
-        starts, ways = best[:, 0].astype(float), modes.copy()
+        wide = spent < WIDE
+        if not wide and now is not best:
+            now, modes, end_now = best, best_modes, best_key[0]
+        starts, ways = now[:, 0].astype(float), modes.copy()
         for _ in range(1 + chance.randrange(3)):
-            starts[chance.randrange(starts.size)] += chance.gauss(0, 0.15 * best_key[0] + 1)
+            starts[chance.randrange(starts.size)] += chance.gauss(0, 0.15 * end_now + 1)
         k = chance.randrange(starts.size)
         ways[k] = chance.randrange(-1, int(placer.modes[k]))
         end, out = placer.place(placer.order(starts), ways)
-        if end == NEVER or end > best_key[0]:
+        if end == NEVER or end > end_now:
             continue
-        key = (end, *worth(out), int(out[:, 1].sum()))
-        if key <= best_key:
-            best_key, best, modes = key, out, ways
+        if wide:
+            now, modes, end_now = out, ways, end
+        key = key_of(end, out) if end <= best_key[0] else best_key
+        if key < best_key:
+            best, best_modes, best_key = out, ways, key
+            if not wide:
+                now, modes, end_now = out, ways, end
     return placer.schedule(best)
 
 
@@ -111,6 +130,10 @@ def solve(
     best = start or quick(problem, min(1.0, wall_s / 4), worth)
     fair = replace(problem, stopped=np.zeros(0, np.int64))
     known, low = _again(fair, best), energy_bound(problem)
+    if known.makespan > low and len(problem.activities) > MANY:
+        best = better(problem, best, BY_CHANCE * wall_s, worth, ENDLESS)
+        known = min(known, _again(fair, best), key=lambda s: s.makespan)
+        work_s, wall_s = (1 - BY_CHANCE) * work_s, (1 - BY_CHANCE) * wall_s
     if known.makespan > low:
         found, low = _search(fair, known, low, work_s, wall_s)
         if found.makespan < known.makespan:

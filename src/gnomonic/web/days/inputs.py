@@ -30,7 +30,7 @@ _tasks: KeptBy[dict[str, DayTask]] = KeptBy(32)
 
 def local_now(crew: Crew) -> datetime:
     """What the clocks say where the crew is."""
-    return datetime.now(ZoneInfo(crew.zone)).replace(tzinfo=None, second=0, microsecond=0)
+    return datetime.now(ZoneInfo(crew.zone)).replace(tzinfo=None)
 
 
 @dataclass(frozen=True, slots=True)
