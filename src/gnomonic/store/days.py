@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
@@ -12,9 +13,11 @@ from gnomonic.core.days.made import Asked, Made
 from gnomonic.core.days.progress import Tick
 from gnomonic.core.errors import BadInput
 from gnomonic.core.limits import MOST_TICKS
-from gnomonic.store.jobs import NotThere
+from gnomonic.store.jobs import must_be_there
 from gnomonic.store.models import CrewRow, DayPlanRow, DayTickRow, JobRow, PaperRow
 from gnomonic.store.scope import Scope
+
+TELLING = 2000  # ticks that rates are found from
 
 
 def crew(scope: Scope) -> Crew | None:
@@ -62,14 +65,18 @@ class DayPlan:
     stamp: str
 
 
-def day_plans(scope: Scope, job_id: str = "") -> list[DayPlan]:
-    """Jobs of the workspace that have a beginning, in the order in which they go; of one job where it is named."""
+def day_plans(scope: Scope, job_id: str = "", since: date | None = None) -> list[DayPlan]:
+    """Jobs of the workspace that have a beginning, in the order in which they go: all, or those that do not end before a day (``since``)
+    and the one that is named; that one alone where no day is."""
     query = (
         select(DayPlanRow.job_id, JobRow.name, DayPlanRow.asked, DayPlanRow.made, DayPlanRow.stamp)
         .join(JobRow, (JobRow.workspace == DayPlanRow.workspace) & (JobRow.id == DayPlanRow.job_id))
         .where(DayPlanRow.workspace == scope.workspace)
     )
-    if job_id:
+    if since is not None:
+        lasting = (DayPlanRow.until.is_(None)) | (DayPlanRow.until >= since)
+        query = query.where(lasting | (DayPlanRow.job_id == job_id))
+    elif job_id:
         query = query.where(DayPlanRow.job_id == job_id)
     with scope.reading() as connection:
         rows = [
@@ -89,9 +96,7 @@ def day_plan(scope: Scope, job_id: str) -> DayPlan | None:
 def ask_days(scope: Scope, job_id: str, asked: Asked) -> None:
     """Say what is asked of a job's days.  Raises NotThere."""
     with scope.writing() as connection:
-        own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
-        if connection.execute(select(JobRow.id).where(*own)).first() is None:
-            raise NotThere(job_id)
+        must_be_there(connection, scope, job_id)
         values = {"asked": asked.model_dump_json()}
         statement = insert(DayPlanRow).values(workspace=scope.workspace, job_id=job_id, **values)
         connection.execute(statement.on_conflict_do_update(index_elements=["workspace", "job_id"], set_=values))
@@ -103,29 +108,25 @@ def keep_days(scope: Scope, job_id: str, made: Made, stamp: str, only: str | Non
         own = [DayPlanRow.workspace == scope.workspace, DayPlanRow.job_id == job_id]
         if only is not None:
             own.append(DayPlanRow.stamp == only)
-        done = connection.execute(update(DayPlanRow).where(*own).values(made=made.model_dump_json(), stamp=stamp))
+        done = connection.execute(
+            update(DayPlanRow).where(*own).values(made=made.model_dump_json(), stamp=stamp, until=made.ends.date())
+        )
     return bool(done.rowcount)
 
 
 def day_ticks(scope: Scope, job_id: str = "") -> list[Tick]:
-    """What was ticked of a job, or of all jobs of the workspace."""
-    query = (
-        select(DayTickRow.row)
-        .where(DayTickRow.workspace == scope.workspace)
-        .order_by(DayTickRow.kept_at, DayTickRow.id)
-    )
-    if job_id:
-        query = query.where(DayTickRow.job_id == job_id)
+    """What was ticked of a job; of all jobs of the workspace the last of it, so much as tells how fast work goes."""
+    query = select(DayTickRow.row).where(DayTickRow.workspace == scope.workspace)
+    query = query.order_by(DayTickRow.kept_at.desc(), DayTickRow.id)
+    query = query.where(DayTickRow.job_id == job_id) if job_id else query.limit(TELLING)
     with scope.reading() as connection:
-        return [Tick.model_validate_json(row) for row in connection.execute(query).scalars()]
+        return [Tick.model_validate_json(row) for row in connection.execute(query).scalars()][::-1]
 
 
 def add_ticks(scope: Scope, job_id: str, rows: Sequence[Tick]) -> None:
     """Keep ticks, each once however often it is sent.  Raises NotThere, BadInput beyond ``MOST_TICKS``."""
     with scope.writing() as connection:
-        own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
-        if connection.execute(select(JobRow.id).where(*own)).first() is None:
-            raise NotThere(job_id)
+        must_be_there(connection, scope, job_id)
         for row in rows:
             values = {"id": row.id, "row": row.model_dump_json()}
             statement = insert(DayTickRow).values(workspace=scope.workspace, job_id=job_id, **values)

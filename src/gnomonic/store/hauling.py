@@ -17,7 +17,7 @@ from gnomonic.core.haul.quoting import Quote, must_change
 from gnomonic.core.haul.supply import Lot
 from gnomonic.core.haul.terms import Terms
 from gnomonic.core.limits import MOST_OWN_ITEMS, MOST_SELLERS
-from gnomonic.store.jobs import NotThere
+from gnomonic.store.jobs import NotThere, must_be_there
 from gnomonic.store.models import JobRow, QuoteRow, ReservedRow, SellerRow, StockRow, TermsRow, TickRow
 from gnomonic.store.scope import Scope
 
@@ -99,9 +99,7 @@ def reserve(scope: Scope, job_id: str, wanted: Sequence[tuple[str, Decimal]]) ->
     Raises BadInput where others have what is asked for, NotThere.
     """
     with scope.writing() as connection:
-        own_job = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
-        if connection.execute(select(JobRow.id).where(*own_job)).first() is None:
-            raise NotThere(job_id)
+        must_be_there(connection, scope, job_id)
         for held_id, count in sorted(wanted):
             own = (StockRow.workspace == scope.workspace, StockRow.id == held_id)
             there = connection.execute(select(StockRow.row).where(*own).with_for_update()).scalar_one_or_none()
@@ -300,9 +298,7 @@ def ticks(scope: Scope, job_id: str) -> list[Ticked]:
 def tick(scope: Scope, job_id: str, rows: Sequence[Ticked]) -> None:
     """Take ticks in; of two of a line the later stands.  Raises NotThere."""
     with scope.writing() as connection:
-        own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
-        if connection.execute(select(JobRow.id).where(*own)).first() is None:
-            raise NotThere(job_id)
+        must_be_there(connection, scope, job_id)
         for row in rows:
             values = {"got": row.got, "much": row.much, "ticked_at": row.at.astimezone(UTC).replace(tzinfo=None)}
             statement = insert(TickRow).values(workspace=scope.workspace, job_id=job_id, item=row.item, **values)

@@ -337,6 +337,13 @@ def _once(connection: Connection, scope: Scope, job_id: str, version: int) -> No
         _raise_done(connection, scope)
 
 
+def must_be_there(connection: Connection, scope: Scope, job_id: str) -> None:
+    """Raises NotThere where the workspace has no such job."""
+    own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
+    if connection.execute(select(JobRow.id).where(*own)).first() is None:
+        raise NotThere(job_id)
+
+
 def create(scope: Scope, job: Job) -> str:
     """Save a new job and return its id; of one that was asked for before, that one's."""
     job_id = secrets.token_hex(6)

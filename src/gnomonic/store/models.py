@@ -272,7 +272,7 @@ class CrewRow(Base):
 
 
 class DayPlanRow(Base):
-    """What is asked of a job's days, and the plan that was made of it with the ``stamp`` of what it was made from, as JSON."""
+    """What is asked of a job's days, the plan that was made of it with the ``stamp`` of what it was made from, as JSON, and the day it ends."""
 
     __tablename__ = "day_plans"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -280,6 +280,7 @@ class DayPlanRow(Base):
     asked: Mapped[str] = mapped_column(Text)
     stamp: Mapped[str] = mapped_column(Text, server_default="")
     made: Mapped[str] = mapped_column(Text, server_default="")
+    until: Mapped[date | None]
     __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
 
 

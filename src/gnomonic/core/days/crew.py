@@ -12,6 +12,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.log.events import PLAIN_TEXT
 from gnomonic.core.record import Record
 
+SAID_IN = "en_US"  # what holidays are called in, where their table has it
 MOST_PEOPLE, MOST_PLANT, MOST_OFF = 24, 24, 100
 Words = Annotated[str, Field(min_length=1, max_length=60, pattern=PLAIN_TEXT)]
 Note = Annotated[str, Field(max_length=120, pattern=PLAIN_TEXT)]
@@ -164,7 +165,7 @@ def holidays_of(country: str, region: str, year: int) -> dict[date, str]:
     import holidays
 
     try:
-        return dict(holidays.country_holidays(country, subdiv=region or None, years=year).items())
+        return dict(holidays.country_holidays(country, subdiv=region or None, years=year, language=SAID_IN).items())
     except NotImplementedError:
         known = holidays.list_supported_countries()
         if country not in known:

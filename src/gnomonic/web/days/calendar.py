@@ -1,7 +1,7 @@
 """A calendar of all jobs of a workspace on one crew: what is done on which day, where two jobs want the same, which goes first."""
 
 import calendar
-from datetime import date
+from datetime import date, timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
@@ -14,9 +14,8 @@ from gnomonic.core.days.words import day_words
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.formats.paper import pdf
 from gnomonic.store import days, jobs
-from gnomonic.store.days import DayPlan
 from gnomonic.web.days.board import ahead, days_of
-from gnomonic.web.days.current import SHEETS, current, queued
+from gnomonic.web.days.current import SHEETS, Current, current, queued
 from gnomonic.web.days.routes import head, show
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import file_out
@@ -31,8 +30,8 @@ MOST_SHEETS = 31
 def calendar_page(request: Request, job_id: str, units: str = "", month: str = "") -> Response:
     """A month of it."""
     now = current(request.app.state, job_id)
-    rows = days.day_plans(request.app.state.scope)
-    first = _month(month, now.given.now.date(), next((r for r in rows if r.job_id == job_id), None))
+    first = _month(month, now)
+    rows = days.day_plans(request.app.state.scope, job_id, since=min(first, now.given.now.date()) - timedelta(days=7))
     crew = now.given.crew
     colour = {r.job_id: k % COLOURS for k, r in enumerate(rows)}
     done: dict[date, list[dict[str, Any]]] = {}
@@ -81,13 +80,15 @@ def _called(who: str, crew: Any) -> str:
     )
 
 
-def _month(text: str, today: date, plan: DayPlan | None) -> date:
+def _month(text: str, now: Current) -> date:
+    """The month asked for; else the one in which this job goes on."""
     if text:
         try:
             return date.fromisoformat(f"{text}-01")
         except ValueError:
             raise BadInput("month", f"“{text[:12]}” is not a month: write it like 2026-03") from None
-    worked = [d for d in days_of(plan.made) if d >= today] if plan and plan.made else []
+    today = now.given.now.date()
+    worked = [d for d in days_of(now.made) if d >= today] if now.made else []
     return (worked[0] if worked else today).replace(day=1)
 
 

@@ -88,7 +88,7 @@ def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: date
     """Gather them, now or as ``at`` another moment."""
     crew, said = whole_crew(scope, job)
     now = at or local_now(crew)
-    rows = days.day_plans(scope)
+    rows = days.day_plans(scope, stored.job_id, since=now.date())
     plan = next((r for r in rows if r.job_id == stored.job_id), None)
     others = rows[: rows.index(plan)] if plan else rows
     fences = {k: fence_of(job.job, k) for k in job.plan.lines}

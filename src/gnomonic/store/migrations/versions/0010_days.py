@@ -24,6 +24,7 @@ def upgrade() -> None:
         sa.Column("asked", sa.Text, nullable=False),
         sa.Column("stamp", sa.Text, nullable=False, server_default=""),
         sa.Column("made", sa.Text, nullable=False, server_default=""),
+        sa.Column("until", sa.Date),
         _of_job(),
     )
     op.create_table(
