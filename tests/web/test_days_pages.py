@@ -262,6 +262,20 @@ def test_a_tick_moves_the_plan_and_counts_once(client, scope, job):
     assert "not done after all" not in page(client, job, "day", day=str(plan(client, job)[key].begins.date()))
 
 
+def test_when_all_of_it_is_done(client, job, today):
+    """Everything ticked: said so, nothing left to do, on no page a fault."""
+    rows = plan(client, job)
+    for n, key in enumerate(rows):
+        post(client, job, "ticks", task=key, share="100", id=f"tap-{n}")
+    whole = page(client, job)
+    assert "All of it is done." in whole and "0 min of one person left" in whole
+    assert "does not end within the calendar" not in whole
+    for place in ("day", "days/what-if", "calendar", "crew", "day-sheets"):
+        page(client, job, place)
+    today["at"] += timedelta(days=3)
+    assert "All of it is done." in page(client, job)
+
+
 def test_part_of_a_task_leaves_the_rest(client, job, today):
     rows = plan(client, job)
     key = max(rows, key=lambda k: (rows[k].ends - rows[k].begins, k))

@@ -53,6 +53,8 @@ def quick(
 
     Raises NoPlan (``days``) where the clock is too short for all of it.
     """
+    if not problem.activities:
+        return Schedule((), (), ())
     placer, tail = Placer(problem), tails(problem)
     rules = [
         [-float(t) for t in tail],
@@ -70,6 +72,8 @@ def better(
 ) -> Schedule:
     """A schedule that ends no later and is worth no less than the one given, and of those one in which everything ends early: orders near
     the last one that ended as early, by chance, then orders near the best; repeatable where there is time for all tries."""
+    if not problem.activities:
+        return start
     begun, chance, placer = time.monotonic(), random.Random(seed), Placer(problem)
 
     def key_of(end: int, out: Ints) -> tuple[int, ...]:

@@ -28,7 +28,9 @@ class If:
 
 
 def what_ifs(state: Any, now: Current) -> list[If]:
-    """Changes worth a look, the first what there is; kept by what they rest on."""
+    """Changes worth a look, the first what there is, none where nothing is left to do; kept by what they rest on."""
+    if all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks):
+        return []
     kept: OrderedDict[str, list[If]] = state.ifs
     key = f"{now.stored.job_id} {now.given.stamp}"
     if key not in kept:

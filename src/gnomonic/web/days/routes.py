@@ -112,8 +112,9 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
     return {
         "made": made,
         "ends": day_words(made.ends.date()),
-        "chances": chances_words(made.both, made.seasons),
-        "later": why_later(made),
+        "chances": chances_words(made.both, made.seasons) if open_now else "All of it is done",
+        "later": why_later(made) if open_now else "",
+        "all_done": not open_now,
         "fair": day_words(made.fair.date()),
         "bound": day_words(made.bound.date()),
         "short": (made.fair.date() - made.bound.date()).days,
