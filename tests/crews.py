@@ -9,7 +9,7 @@ from gnomonic.core.days.crew import Crew, Person, Plant
 from gnomonic.core.days.laying import Given, lay
 from gnomonic.core.days.placing import placed
 from gnomonic.core.days.solve import quick
-from gnomonic.core.days.work import DayTask
+from gnomonic.core.days.task import DayTask
 from gnomonic.store.queue import work
 from gnomonic.working import tasks_on
 

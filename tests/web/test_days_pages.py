@@ -113,7 +113,7 @@ def test_before_it_has_a_beginning(client, scope):
     assert not hasattr(vobject.readOne(client.get(f"/jobs/{job_id}/days.ics").text), "vevent")
     refused = post(client, job_id, "day-sheets")
     assert refused.status_code == 422 and "no day sheets before the job has a beginning" in refused.text
-    assert client.get(f"/jobs/{job_id}/day-sheets.pdf").status_code == 503
+    assert client.get(f"/jobs/{job_id}/day-sheets.pdf").status_code == 404
 
 
 def test_a_job_is_begun_and_its_plan_holds(client, scope, job):
@@ -627,7 +627,7 @@ def test_day_sheets_on_paper(client, scope, job):
     assert "Lay the day sheets out" in page(client, job, "day-sheets")
     assert post(client, job, "day-sheets", units="metric").status_code == 303
     assert "Waiting for a worker to lay them out" in page(client, job, "day-sheets", units="metric")
-    assert client.get(f"/jobs/{job}/day-sheets.pdf").status_code == 503
+    assert client.get(f"/jobs/{job}/day-sheets.pdf").status_code == 404
     with scope.writing() as connection:
         connection.execute(text("DELETE FROM procrastinate_jobs WHERE task_name = :t"), {"t": SEARCH})
     worked_off(scope)

@@ -114,7 +114,9 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
     from gnomonic.web.days import calendar as days_calendar
     from gnomonic.web.days import crew as days_crew
+    from gnomonic.web.days import out as days_out
     from gnomonic.web.days import routes as days
+    from gnomonic.web.days import sheet as day_sheet
     from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
     from gnomonic.web.haul import routes as haul
     from gnomonic.web.hold import book, labels, shop
@@ -184,8 +186,10 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         quotes,
         shopping,
         days,
+        day_sheet,
         days_crew,
         days_calendar,
+        days_out,
         sums,
     ):
         app.include_router(part.router)

@@ -13,7 +13,8 @@ from gnomonic.core.days.laying import Given, lay
 from gnomonic.core.days.placing import placed
 from gnomonic.core.days.simulate import SEASONS, simulate
 from gnomonic.core.days.solve import moved, quick, solve
-from gnomonic.core.days.work import DayTask, tasks_of
+from gnomonic.core.days.task import DayTask
+from gnomonic.core.days.work import tasks_of
 from gnomonic.core.job.fence import fence_of
 from gnomonic.core.limits import SEARCH_S
 from gnomonic.core.plan.road import plan

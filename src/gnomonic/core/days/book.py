@@ -107,11 +107,6 @@ def days_rule(key: str) -> float:
     return _rules()[key].value
 
 
-def why_rule(key: str) -> str:
-    """Why a rule holds."""
-    return _rules()[key].reason
-
-
 def kind_of(key: str) -> Kind:
     """A kind by its key.  Raises BadInput (``kind``)."""
     if key not in kinds():

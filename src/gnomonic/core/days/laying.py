@@ -12,8 +12,8 @@ from gnomonic.core.days.clock import STEP_MIN, Clock, clock_of
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.problem import Activity, After, Mode, Problem
 from gnomonic.core.days.solve import Worth
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather, bits_of
-from gnomonic.core.days.work import DayTask
 from gnomonic.core.errors import BadInput
 
 Ints = NDArray[np.int64]

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from gnomonic.core.days.book import days_rule, kinds
 from gnomonic.core.days.crew import Crew, Note
-from gnomonic.core.days.work import DayTask
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.log.events import PLAIN_TEXT
 from gnomonic.core.record import Record
 from gnomonic.core.say import Say

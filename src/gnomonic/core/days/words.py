@@ -8,8 +8,8 @@ from datetime import date, datetime
 from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.made import Chances, Made
 from gnomonic.core.days.placing import Placed
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather, bits_of, storm_words
-from gnomonic.core.days.work import DayTask
 from gnomonic.core.say import Say, Values, together
 from gnomonic.core.tell.steps import ranges
 
@@ -59,25 +59,16 @@ def sky_words(w: Weather) -> Say:
 
 
 def chain(made: Made, tasks: Mapping[str, DayTask]) -> list[str]:
-    """What holds the end, in the order of the work: kinds of work that follow one another, waits between them."""
+    """What holds the end, in the order of the work: each kind of work in it once, where it first comes, and the waits before it."""
     said: list[str] = []
-    rows = [p for p in made.placed if p.by]
-    where: dict[str, list[str]] = {}
+    rows = [p for p in made.placed if p.by and p.key in tasks]
+    keys = {p.key for p in rows}
     for row in rows:
-        task = tasks.get(row.key)
-        if task is None:
-            continue
-        wait = max(
-            (days for key, days in task.after if days and row.by == "after" and any(r.key == key for r in rows)),
-            default=0,
-        )
-        if wait:
-            words = f"{wait} days’ settling"
-            if words not in said[-2:]:
+        task = tasks[row.key]
+        wait = max((days for key, days in task.after if row.by == "after" and key in keys), default=0)
+        for words in ([f"{wait} days’ settling"] if wait else []) + [task.of.what]:
+            if words not in said:
                 said.append(words)
-        if task.of.what not in said[-4:]:
-            said.append(task.of.what)
-        where.setdefault(task.of.what, []).append(task.line)
     return said
 
 

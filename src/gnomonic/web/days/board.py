@@ -8,8 +8,8 @@ from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.clock import clock_words, sun
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.made import Made
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.words import cautions, day_words, hours_words, load, wearing, weather_words
-from gnomonic.core.days.work import DayTask
 from gnomonic.core.units import System
 from gnomonic.web.days.inputs import Inputs
 

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import State
+from starlette.exceptions import HTTPException
 
 from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.sharing import clashes
@@ -16,7 +17,7 @@ from gnomonic.formats.paper import pdf
 from gnomonic.store import days, jobs
 from gnomonic.web.days.board import ahead, days_of
 from gnomonic.web.days.current import SHEETS, Current, current, queued
-from gnomonic.web.days.routes import head, show
+from gnomonic.web.days.pages import head, show
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
@@ -166,12 +167,12 @@ def sheets_pdf(request: Request, job_id: str) -> Response:
     stored = jobs.glance(request.app.state.scope, job_id)
     _, state, body = days.paper(request.app.state.scope, job_id, SHEETS)
     if body is None:
-        raise Away(
-            "paper",
-            "the day sheets are not laid out yet: ask for them, and come back in a moment"
-            if state != "failed"
-            else "the day sheets could not be laid out: ask for them again",
+        again = (
+            "could not be laid out: ask for them again"
+            if state == "failed"
+            else "are not laid out yet: ask for them, and come back in a moment"
         )
+        raise HTTPException(404, f"the day sheets {again}")
     return file_out(body, "application/pdf", stored.name, "-day-sheets.pdf")
 
 

@@ -18,7 +18,7 @@ from gnomonic.core.job.reading import first_error
 from gnomonic.core.record import Record
 from gnomonic.store import days
 from gnomonic.web.days.current import Current, current, look_further
-from gnomonic.web.days.routes import head, show
+from gnomonic.web.days.pages import head, show
 from gnomonic.web.haul.costed import system_of
 
 router = APIRouter()

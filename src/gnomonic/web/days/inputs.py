@@ -12,8 +12,9 @@ from gnomonic.core.days.laying import Given, marks_day
 from gnomonic.core.days.made import Asked
 from gnomonic.core.days.progress import Done, Rate, Tick, done, rates, usual_minutes
 from gnomonic.core.days.sharing import busy_of
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather
-from gnomonic.core.days.work import DayTask, job_tasks
+from gnomonic.core.days.work import job_tasks
 from gnomonic.core.errors import Away
 from gnomonic.core.ground.marking import state_of
 from gnomonic.core.job.fence import fence_of

@@ -6,9 +6,9 @@ from datetime import date, datetime, timedelta
 
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.placing import Placed
+from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather
 from gnomonic.core.days.words import sky_words
-from gnomonic.core.days.work import DayTask
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.units import System
 

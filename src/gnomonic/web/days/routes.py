@@ -1,16 +1,14 @@
 """Days: the line across and the days down, a day's board, what if, what was done, moving a task."""
 
 import json
-import secrets
 from datetime import date, datetime, timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import RedirectResponse, Response
 
-from gnomonic.core.days.crew import Person
 from gnomonic.core.days.made import Asked, Made
-from gnomonic.core.days.progress import Rate, Tick, drifts
+from gnomonic.core.days.progress import Rate, drifts
 from gnomonic.core.days.words import (
     chain,
     chances_words,
@@ -23,34 +21,17 @@ from gnomonic.core.days.words import (
 )
 from gnomonic.core.errors import BadInput
 from gnomonic.core.units import System
-from gnomonic.formats.ics import Event, calendar_ics
 from gnomonic.store import days, jobs
-from gnomonic.web.days.board import Board, board, days_of, line_name, people_words, plant_words
+from gnomonic.web.days.board import board, line_name, people_words, plant_words
 from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
 from gnomonic.web.days.ifs import what_ifs
 from gnomonic.web.days.making import drift_days
+from gnomonic.web.days.pages import Json, day_of, head, show
 from gnomonic.web.days.picture import picture
 from gnomonic.web.haul.costed import system_of
-from gnomonic.web.parts import asking, file_out, safe
-from gnomonic.web.problems import a_file
+from gnomonic.web.parts import safe
 
 router = APIRouter()
-Json = dict[str, Any]
-ICS = "text/calendar"
-
-
-def head(request: Request, now: Current, units: System, here: str, **more: Any) -> Json:
-    """What stands over every page of days."""
-    line = request.query_params.get("line", "")[:3]
-    return {
-        "job_id": now.stored.job_id, "name": now.stored.name, "units": units, "here": here, "line": line if line in now.given.job.plan.lines else "",
-        "error": now.refused, "more_asked": "", "typed": {}, **more,
-    }  # fmt: skip
-
-
-def show(request: Request, template: str, context: Json, status: int = 200) -> Response:
-    """A page of days."""
-    return request.app.state.templates.TemplateResponse(request, template, context, status_code=status)  # type: ignore[no-any-return]
 
 
 @router.get("/jobs/{job_id}/days", include_in_schema=False)
@@ -72,7 +53,7 @@ def _days(
     if now.made is None:
         return show(request, "days.html", {**context, "made": None}, status)
     picked = next((p for p in now.made.placed if p.key == task), None)
-    on = picked.begins.date() if picked and not day else _day(day, now)
+    on = picked.begins.date() if picked and not day else day_of(day, now)
     context |= _told(request, now, now.made, system)
     context |= {"board": board(now.given, now.made, on, system), "task": _task(now, now.made, task, system)}
     names = {line.id: line.name for line in now.given.job.job.lines}
@@ -87,17 +68,6 @@ def _days(
     )
     context["lines"] = [(k, names[k]) for k in now.given.job.plan.lines]
     return show(request, "days.html", context, status)
-
-
-def _day(text: str, now: Current) -> date:
-    """The day asked for; today, or the first on which something is done after it."""
-    if text:
-        try:
-            return date.fromisoformat(text)
-        except ValueError:
-            raise BadInput("day", f"“{text[:20]}” is not a day: write it like 2026-03-21") from None
-    worked, today = days_of(now.made) if now.made else [], now.given.now.date()
-    return next((d for d in worked if d >= today), worked[-1] if worked else today)
 
 
 def _told(request: Request, now: Current, made: Made, units: System) -> Json:
@@ -302,137 +272,3 @@ def what_if(request: Request, job_id: str, units: str = "") -> Response:
             ends=day_words(now.made.fair.date()) if now.made else "",
         ),
     )
-
-
-@router.get("/jobs/{job_id}/day", include_in_schema=False)
-def day_page(request: Request, job_id: str, units: str = "", day: str = "") -> Response:
-    """The day sheet: what is done today, by whom; ticked off on the phone."""
-    now = current(request.app.state, job_id)
-    return _sheet(request, now, units, day)
-
-
-def _sheet(request: Request, now: Current, units: str, day: str, status: int = 200, **more: Any) -> Response:
-    system = system_of(units, now.given.job)
-    on = _day(day, now)
-    shown: Board | None = board(now.given, now.made, on, system) if now.made else None
-    context = head(
-        request,
-        now,
-        system,
-        "day",
-        board=shown,
-        people=now.given.crew.people,
-        fresh=secrets.token_hex(8),
-        more_asked=f"&day={on}",
-        **more,
-    )
-    return show(request, "daysheet.html", context, status)
-
-
-@router.post("/jobs/{job_id}/ticks", include_in_schema=False)
-async def tick(request: Request, job_id: str) -> Response:
-    """Say what is done of a task."""
-    from starlette.concurrency import run_in_threadpool
-
-    form = await request.form()
-    typed = {k: str(v) for k, v in form.items() if k != "by"}
-    by = tuple(str(v) for v in form.getlist("by"))
-    return await run_in_threadpool(_tick, request, job_id, typed, by)
-
-
-def _tick(request: Request, job_id: str, typed: dict[str, str], by: tuple[str, ...]) -> Response:
-    now = current(request.app.state, job_id)
-    units, day = typed.get("units", ""), typed.get("day", "")
-    task = now.given.tasks.get(typed.get("task", ""))
-    if task is None:
-        raise jobs.NotThere(typed.get("task", ""))
-    try:
-        names = {p.id: p.name for p in now.given.crew.people}
-        row = Tick(
-            id=typed.get("id", "") or secrets.token_hex(8), task=task.key, kind=task.kind, share=_percent(typed.get("share_part", "") if typed.get("share") == "part" else typed.get("share", "100")), hours=_hours(typed.get("hours", "")),
-            quantity=task.quantity, minutes=task.minutes[1], by=tuple(names[b] for b in by if b in names), at=now.given.now, note="",
-        )  # fmt: skip
-    except BadInput as error:
-        return _sheet(request, now, units, day, 422, error=error.sentence, typed=typed)
-    days.add_ticks(asking(request), job_id, [row])
-    current(request.app.state, job_id)
-    back = (
-        f"/jobs/{job_id}/day?day={day}&units={units}"
-        if typed.get("back") != "days"
-        else f"/jobs/{job_id}/days?day={day}&units={units}"
-    )
-    return RedirectResponse(f"{back}#t-{task.key}", 303)
-
-
-def _percent(text: str) -> float:
-    try:
-        share = float(text.strip().rstrip("%")) / 100
-    except ValueError:
-        raise BadInput("share", f"How much of it: “{text[:20]}” is not a number; write 100 for all of it") from None
-    if not 0 <= share <= 1:
-        raise BadInput("share", f"How much of it: {text[:20]} is not between 0 and 100 %")
-    return share
-
-
-def _hours(text: str) -> float | None:
-    if not text.strip():
-        return None
-    try:
-        hours = float(text.replace(",", "."))
-    except ValueError:
-        raise BadInput("hours", f"Hours of all who were at it: “{text[:20]}” is not a number") from None
-    if not 0 < hours <= 1000:
-        raise BadInput("hours", f"Hours of all who were at it: {text[:20]} is not between 0 and 1000")
-    return hours
-
-
-@router.get("/api/v1/jobs/{job_id}/days")
-def days_json(request: Request, job_id: str) -> Response:
-    """A job's plan of days: every task with when and by whom, when it ends, what is proven; null before it has a beginning."""
-    now = current(request.app.state, job_id)
-    looking = request.app.state.queue.waiting(SEARCH, queued(request.app.state, job_id))
-    made = now.made.model_dump(mode="json") if now.made else None
-    return JSONResponse(
-        {
-            "stamp": now.given.plan.stamp if now.given.plan else "",
-            "looking": looking,
-            "refused": now.refused,
-            "plan": made,
-        }
-    )
-
-
-@router.get("/jobs/{job_id}/days.ics", **a_file(ICS))
-def days_ics(request: Request, job_id: str, who: str = "") -> Response:
-    """A job's days for a calendar, all of them or one person's."""
-    now = current(request.app.state, job_id)
-    events = job_events(now, who)
-    return file_out(calendar_ics(now.stored.name, events, now.given.crew.zone), ICS, now.stored.name, "-days.ics")
-
-
-def job_events(now: Current, who: str = "") -> list[Event]:
-    """What a calendar shows of a job: every task on every day it is worked at."""
-    people: dict[str, Person] = {p.id: p for p in now.given.crew.people}
-    if who and who not in people:
-        raise BadInput("who", f"nobody is called “{who[:24]}” here; there are: {', '.join(people) or 'none'}")
-    found = []
-    for p in now.made.placed if now.made else ():
-        task = now.given.tasks.get(p.key)
-        for day in dict.fromkeys(s.day for s in p.spells):
-            spells = [s for s in p.spells if s.day == day and (not who or who in s.people)]
-            if task is None or not spells:
-                continue
-            names = ", ".join(dict.fromkeys(people[w].name for s in spells for w in s.people if w in people))
-            where = line_name(now.given, task.line) + (f", side {task.side + 1}" if task.side is not None else "")
-            found.append(
-                Event(
-                    f"{now.stored.job_id}-{p.key}-{day}",
-                    day,
-                    spells[0].begins,
-                    spells[-1].ends,
-                    f"{task.of.what}: {where}",
-                    names,
-                    task.caution.text("metric"),
-                )
-            )
-    return found
