@@ -13,7 +13,7 @@ from gnomonic.core.errors import BadInput
 
 STEP_H = 0.25
 MOST_TASKS, MOST_PLANT, MOST_STEPS = 400, 24, 400_000
-WORK_S, WALL_S = 8.0, 20.0
+WORK_S, WALL_S = 5.0, 10.0
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Hours = Annotated[float, Field(allow_inf_nan=False, gt=0, le=5000)]
 Wait = Annotated[float, Field(allow_inf_nan=False, ge=0, le=20_000)]

@@ -221,7 +221,7 @@ def _earliest(task: DayTask, given: Given, clock: Clock) -> int:
         if pin is not None and pin < marks:
             raise BadInput(
                 "pins",
-                f"{said(task)} is a hole in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({in_on:%-d %B %Y})",
+                f"{said(task)} is work in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({in_on:%-d %B %Y})",
             )
         when = max(when, marks)
     for key, days in task.after:

@@ -123,7 +123,7 @@ def _match(
     made_of: dict[int, list[int]] = {k: [] for k in busy}
     for i, j in zip(took, whom, strict=True):
         made_of[rows[i][0]].append(int(there[j]))
-    return {k: tuple(v) for k, v in made_of.items()}
+    return {k: tuple(sorted(v)) for k, v in made_of.items()}
 
 
 def _spells(clock: Clock, rows: Sequence[tuple[int, tuple[str, ...]]]) -> tuple[Spell, ...]:

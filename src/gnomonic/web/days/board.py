@@ -75,7 +75,7 @@ def board(given: Inputs, made: Made, day: date, units: System) -> Board:
         [c.text(units) for c in cautions(day, here, given.weather, given.marks)], [c.text(units) for c in load(here, tasks)],
         wearing(here, posts_before(given, made, day)), [p.name for p in crew.there(day)],
         max((d for d in days if d < day), default=day - timedelta(days=1)), min((d for d in days if d > day), default=day + timedelta(days=1)),
-        hours_words(sum(p_hours(made, day))),
+        hours_words(sum(minutes_on(made, day))),
     )  # fmt: skip
 
 
@@ -85,7 +85,7 @@ def ahead(given: Inputs, made: Made | None, units: System, most: int) -> list[Bo
     return [board(given, made, d, units) for d in coming if made]
 
 
-def p_hours(made: Made, day: date) -> list[float]:
+def minutes_on(made: Made, day: date) -> list[float]:
     """Minutes of people on a day, task by task."""
     return [float((s.ends - s.begins) * len(s.people)) for p in made.placed for s in p.spells if s.day == day]
 

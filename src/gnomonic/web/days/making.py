@@ -86,6 +86,7 @@ def told(given: Inputs, laid: Laid, solved: Solved, state: str, seasons: int) ->
             "hired": worth[0],
             "moves": worth[1],
             "forecast": len(given.weather),
+            "drifted": drift_days(given, laid, made),
         }
     )
 
@@ -140,16 +141,16 @@ def end_of(
     }
 
 
-def drift_days(given: Inputs, made: Made) -> int:
+def drift_days(given: Inputs, laid: Laid, made: Schedule) -> int:
     """How many days later the same order of work ends at the pace that was found than at the usual one."""
-    found = {k: r for k, r in given.rates.items() if r.own}
-    other = replace(given, rates=found)
-    ends = []
-    for each in (given, other):
-        laid = lay(list(each.tasks.values()), each.crew, each.given())
-        same = carried_on(laid, made, each.asked.pins)
-        ends.append(laid.clock.ends(same.makespan).date() if same else made.ends.date())
-    return (ends[0] - ends[1]).days
+    own = {kind: rate for kind, rate in given.rates.items() if rate.own}
+    if len(own) == len(given.rates) or not made.starts:
+        return 0
+    usual = lay(list(given.tasks.values()), given.crew, replace(given, rates=own).given())
+    first = {laid.tasks[k].key: float(start) for k, start in zip(laid.of, made.starts, strict=True)}
+    placer = Placer(usual.problem)
+    end, _ = placer.place(placer.order([first[usual.tasks[k].key] for k in usual.of]))
+    return (laid.clock.ends(made.makespan).date() - usual.clock.ends(end).date()).days if end != NEVER else 0
 
 
 def keep(scope: Scope, given: Inputs, made: Made) -> None:

@@ -7,8 +7,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
+from gnomonic.core.days.laying import minutes_left
 from gnomonic.core.days.made import Asked, Made
-from gnomonic.core.days.progress import Rate, drifts
+from gnomonic.core.days.progress import drifts
 from gnomonic.core.days.words import (
     chain,
     chances_words,
@@ -25,7 +26,6 @@ from gnomonic.store import days, jobs
 from gnomonic.web.days.board import board, line_name, people_words, plant_words
 from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
 from gnomonic.web.days.ifs import what_ifs
-from gnomonic.web.days.making import drift_days
 from gnomonic.web.days.pages import Json, day_of, head, show
 from gnomonic.web.days.picture import picture
 from gnomonic.web.haul.costed import system_of
@@ -74,14 +74,12 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
     """What is said of the plan as a whole."""
     given = now.given
     tasks = given.tasks
-    left = sum(
-        t.minutes[1] * (1 - given.done.share.get(k, 0.0)) * _share(given.rates.get(t.kind)) for k, t in tasks.items()
-    )
+    what = given.given()
+    left = sum(minutes_left(t, what, given.crew) for t in tasks.values())
     open_now = [p for p in made.placed if given.done.share.get(p.key, 0.0) < 1]
     off = drifts(given.rates, list(tasks.values()), {t.kind: t.unit for t in tasks.values()})
     return {
         "made": made,
-        "ends": day_words(made.ends.date()),
         "chances": chances_words(made.both, made.seasons) if open_now else "All of it is done",
         "later": why_later(made) if open_now else "",
         "all_done": not open_now,
@@ -93,7 +91,7 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "left": hours_words(left),
         "done": sum(s >= 1 for k, s in given.done.share.items() if k in tasks),
         "drifts": [d.text(units) for d in off],
-        "drifted": drift_days(given, made) if off else 0,
+        "drifted": made.drifted,
         "hands": hands_words(list(tasks.values()), given.done.share),
         "looking": request.app.state.queue.waiting(SEARCH, queued(request.app.state, given.stored.job_id)),
         "away": given.away,
@@ -101,12 +99,7 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "marks": given.marks_from,
         "run_out": _marks_run_out(now, made),
         "late_pins": _late_pins(now, made),
-        "first": open_now[0].begins.date() if open_now else None,
     }
-
-
-def _share(rate: Rate | None) -> float:
-    return rate.share if rate else 1.0
 
 
 def _marks_run_out(now: Current, made: Made) -> str:
