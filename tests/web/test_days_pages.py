@@ -623,6 +623,15 @@ def test_a_search_does_not_write_over_what_was_changed_meanwhile(client, scope, 
     assert days.day_plan(scope, job).made.state == "quick"
 
 
+def test_a_plan_that_another_version_made_is_made_anew(client, scope, job):
+    """A kept plan is worked out, not said: one with a field more, or torn, is no fault."""
+    for odd in ('{"state": "quick", "of": "another version"}', '{"sta'):
+        with scope.writing() as connection:
+            connection.execute(text("UPDATE day_plans SET made = :odd WHERE job_id = :job"), {"odd": odd, "job": job})
+        assert plan(client, job)
+        assert "Done by" in page(client, job)
+
+
 def test_day_sheets_on_paper(client, scope, job):
     assert "Lay the day sheets out" in page(client, job, "day-sheets")
     assert post(client, job, "day-sheets", units="metric").status_code == 303

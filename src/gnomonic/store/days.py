@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from pydantic import ValidationError
 from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 
@@ -80,12 +81,18 @@ def day_plans(scope: Scope, job_id: str = "", since: date | None = None) -> list
         query = query.where(DayPlanRow.job_id == job_id)
     with scope.reading() as connection:
         rows = [
-            DayPlan(
-                job, name, Asked.model_validate_json(asked), Made.model_validate_json(made) if made else None, stamp
-            )
+            DayPlan(job, name, Asked.model_validate_json(asked), _made(made), stamp)
             for job, name, asked, made, stamp in connection.execute(query)
         ]
     return sorted(rows, key=lambda r: (r.asked.rank, r.asked.start, r.job_id))
+
+
+def _made(row: str) -> Made | None:
+    """The plan as it was kept; none where there is none yet, or one that another version made: it is made anew."""
+    try:
+        return Made.model_validate_json(row) if row else None
+    except ValidationError:
+        return None
 
 
 def day_plan(scope: Scope, job_id: str) -> DayPlan | None:

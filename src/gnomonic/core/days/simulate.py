@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,6 +20,7 @@ from gnomonic.core.pull.climate import Climate
 SEASONS = 1000
 ROOM = 2000  # quarters of the clock beyond twice what the plan takes: no season is followed longer
 SHARED = 0.5  # of how far a task strays is that of its kind: a crew slow at posts is slow at all of them
+GRID = np.linspace(-3.2, 3.2, 65)
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -134,6 +136,14 @@ def _settled(rain: Floats, days: int) -> Ints:
     return found
 
 
+@lru_cache(maxsize=256)
+def _pert(least: float, most: float) -> Floats:
+    """Times the usual by how far a normal throw strays (``GRID``), between least and most, the usual (1) the likeliest."""
+    low, high = 1 + 4 * (1 - least) / (most - least), 1 + 4 * (most - 1) / (most - least)
+    table: Floats = least + (most - least) * beta.ppf(norm.cdf(GRID), low, high)
+    return table
+
+
 def _factors(laid: Laid, dice: np.random.Generator, count: int) -> Floats:
     """How many times the usual each task takes in each season: between least and most of its kind, the usual the likeliest (PERT, from memory)."""
     kinds_of = [laid.tasks[k].kind for k in laid.of]
@@ -141,15 +151,11 @@ def _factors(laid: Laid, dice: np.random.Generator, count: int) -> Floats:
     of_kind = dice.standard_normal((count, len(each)))
     own = dice.standard_normal((count, len(kinds_of)))
     found = np.ones((count, len(kinds_of)))
-    grid = np.linspace(-3.2, 3.2, 65)
-    shares = norm.cdf(grid)
     for k, kind in enumerate(kinds_of):
         least, usual, most = laid.tasks[laid.of[k]].minutes
         if usual <= 0 or most <= least:
             continue
-        a, b = least / usual, most / usual
-        low, high = 1 + 4 * (1 - a) / (b - a), 1 + 4 * (b - 1) / (b - a)
-        table = a + (b - a) * beta.ppf(shares, low, high)
+        table = _pert(round(least / usual, 6), round(most / usual, 6))
         z = np.sqrt(SHARED) * of_kind[:, each[kind]] + np.sqrt(1 - SHARED) * own[:, k]
-        found[:, k] = np.interp(z, grid, table)
+        found[:, k] = np.interp(z, GRID, table)
     return found
