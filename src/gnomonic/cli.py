@@ -341,6 +341,7 @@ def main(arguments: list[str] | None = None) -> int:
                     given.command == "demo", given.port, max(1, min(given.workers, 64)), max(0, min(given.helpers, 16))
                 )
             case "work":
+                _end_tidily()
                 return work(given.helpers)
             case "test":
                 return run_tests(given.more)

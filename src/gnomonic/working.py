@@ -4,6 +4,9 @@ import asyncio
 import contextlib
 import logging
 import os
+import signal
+import threading
+import time
 from typing import Any
 
 from sqlalchemy.engine import Engine
@@ -12,7 +15,7 @@ from starlette.datastructures import State
 from gnomonic.store.queue import work
 from gnomonic.store.scope import Scope, connect
 
-POLL_S = 5.0
+POLL_S, PARENT_S = 5.0, 1.0
 
 
 def tasks_on(engine: Engine) -> dict[str, Any]:
@@ -66,10 +69,18 @@ def run(url: str, wait: bool = True) -> None:
         engine.dispose()
 
 
+def _with_parent(parent: int) -> None:
+    """End as at the keyboard when who started this is gone."""
+    while os.getppid() == parent:
+        time.sleep(PARENT_S)
+    os.kill(os.getpid(), signal.SIGINT)
+
+
 def main() -> None:
-    """A worker started beside a server: the database is named in its environment."""
+    """A worker started beside a server: the database is named in its environment; it ends with who started it."""
     from gnomonic.serving import DATABASE
 
+    threading.Thread(target=_with_parent, args=(os.getppid(),), daemon=True, name="parent").start()
     run(os.environ[DATABASE])
 
 
