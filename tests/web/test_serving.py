@@ -1,5 +1,6 @@
 """The server as a command starts it: on a managed database, found by its page, ended by a signal, started again."""
 
+import contextlib
 import json
 import os
 import re
@@ -20,6 +21,9 @@ from places import HOME
 from gnomonic import serving
 from gnomonic.provision import why, write_whole
 from gnomonic.store import cluster
+from gnomonic.store.queue import Queue
+from gnomonic.store.scope import connect
+from gnomonic.web.days.current import SEARCH
 
 
 @pytest.fixture
@@ -247,3 +251,33 @@ def test_what_a_failed_installation_means(last, said):
     body = script[script.index("why() {") : script.index("# Runs a step")]
     shell = subprocess.run(["sh", "-c", f'log=$1\n{body}why', "sh", "/dev/stdin"], input=last, capture_output=True, text=True, check=True)  # fmt: skip
     assert said in shell.stdout
+
+
+def children_of(pid):
+    """Processes a process has started."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        if entry.name.isdigit():
+            with contextlib.suppress(OSError):
+                if int((entry / "stat").read_text().rpartition(")")[2].split()[1]) == pid:
+                    found.append(int(entry.name))
+    return found
+
+
+@pytest.mark.parametrize("sent", [signal.SIGTERM, signal.SIGKILL])
+def test_a_worker_by_itself_works_the_queue_and_leaves_nobody_behind(started, database, sent):
+    """``work`` on a managed database, as on another machine: what waits is taken; told to end, or killed, it takes its helper with it."""
+    queue = Queue(connect(database))
+    assert queue.put(SEARCH, "own nobody", workspace="own", job_id="nobody")
+    process = started("work", "--helpers", "1", wait=False)
+    deadline = time.monotonic() + 60
+    while queue.waiting(SEARCH, "own nobody"):
+        assert time.monotonic() < deadline, "nobody took it"
+        time.sleep(0.05)
+    helpers = children_of(process.pid)
+    assert len(helpers) == 1
+    process.send_signal(sent)
+    process.wait(timeout=30)
+    assert until_ended(helpers)
+    queue.close()
+    queue.engine.dispose()
