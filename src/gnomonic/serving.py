@@ -25,7 +25,7 @@ FIRST_PORT = 8470
 PORTS = 50
 PATIENCE_S = 10.0
 SWITCH_S = 0.001
-HELPER_S = 2.0
+HELPER_S, HELPER_ENDS_S = 1.0, 4.0
 YOUNG = 50_000  # objects made before the collector looks at the young ones
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
@@ -237,9 +237,14 @@ def helped(count: int) -> Iterator[None]:
     finally:
         over.set()
         watching.join()
-        _end([helper.pid for helper in helpers if helper.poll() is None])
         for helper in helpers:
-            helper.wait()
+            helper.terminate()
+        for helper in helpers:
+            try:
+                helper.wait(HELPER_ENDS_S)
+            except subprocess.TimeoutExpired:  # what it had begun is taken up by another
+                helper.kill()
+                helper.wait()
 
 
 def run(listener: socket.socket, url: str, demo: bool, workers: int, helpers: int = 0) -> None:
