@@ -24,7 +24,7 @@ def tasks_on(engine: Engine) -> dict[str, Any]:
     from gnomonic.store import days
     from gnomonic.store.jobs import NotThere
     from gnomonic.web.app import create_app
-    from gnomonic.web.days import calendar, making
+    from gnomonic.web.days import making, paper
     from gnomonic.web.days.current import SEARCH, SHEETS, current
 
     states: dict[str, State] = {}
@@ -43,7 +43,7 @@ def tasks_on(engine: Engine) -> dict[str, Any]:
 
     def day_sheets(workspace: str, job_id: str, units: str) -> None:
         with contextlib.suppress(NotThere, BadInput):
-            calendar.lay_out(state_of(workspace), job_id, units)
+            paper.lay_out(state_of(workspace), job_id, units)
 
     return {SEARCH: search_days, SHEETS: day_sheets}
 

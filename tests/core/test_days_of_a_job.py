@@ -107,6 +107,20 @@ def test_nothing_pulls_on_posts_that_are_not_set(it):
             assert {k for k, o in tasks.items() if o.side == t.side and k != t.key} <= before(t.key, set())
 
 
+@pytest.mark.parametrize("it", demo_fences(), ids=lambda it: it.title)
+def test_splices_are_whole_ones_and_none_is_lost(it):
+    """Every side has whole splices, of all layers together as many as are made where they are a step of their own; fabric goes by its length on
+    each side."""
+    made = plan(it)
+    tasks = tasks_of(it, made)
+    spliced = [t.quantity for t in tasks if t.kind == "splice"]
+    assert all(q == int(q) >= 1 for q in spliced)
+    spliced_here = any(s.task.per == "splice" for s in steps_of(it, made))
+    assert sum(spliced) == (len(made.rolls.splices) + sum(m.splices for m in made.more) if spliced_here else 0)
+    hung = [(t.quantity, t.unit, made.runs[t.side].length_m) for t in tasks if t.kind in ("unroll", "hang")]
+    assert all(unit == "m" and quantity == pytest.approx(length) for quantity, unit, length in hung)
+
+
 def test_barbed_strands_are_pulled_as_they_are_run_out():
     """A barbed line has no pull of its own: its strands wait for the posts to settle, and are fastened afterwards."""
     rows = by_key(t for t in HOLM_TASKS if t.line == "H")
@@ -210,12 +224,12 @@ def tick(n, share=1.0, hours=None, task="A.1.fasten", kind="fasten", minutes=60.
 def test_a_rate_is_the_median_of_what_was_found():
     """An hour's work that took 1.5, 1.2 and 3 h: the median is 1.5 times; of two nothing is said yet."""
     took = [tick(k, hours=h, task=f"A.{k}.fasten") for k, h in enumerate((1.5, 1.2, 3.0))]
-    assert found_rates(took) == {"fasten": (1.5, 3)}
+    assert found_rates([took]) == {"fasten": (1.5, 3)}
     some = crew()
-    assert rates(some, {"fasten": 6.0}, took)["fasten"].share == 1.5
-    assert rates(some, {"fasten": 6.0}, took[:2]) == {}
+    assert rates(some, {"fasten": 6.0}, [took])["fasten"].share == 1.5
+    assert rates(some, {"fasten": 6.0}, [took[:2]]) == {}
     own = some.model_copy(update={"rates": {"fasten": 9.0, "sew": 1.0}})
-    mine = rates(own, {"fasten": 6.0}, took)
+    mine = rates(own, {"fasten": 6.0}, [took])
     assert (mine["fasten"].share, mine["fasten"].own, mine["fasten"].ticks) == (1.5, True, 0)
     assert "sew" not in mine, "nothing is sewn here"
 
@@ -223,9 +237,15 @@ def test_a_rate_is_the_median_of_what_was_found():
 def test_a_tick_of_part_counts_for_its_part():
     """Half of an hour's work in 45 min is one and a half times the usual; the second half in another 30 min is the usual."""
     rows = [tick(1, 0.5, 0.75), tick(2, 1.0, 0.5)]
-    assert found_rates(rows)["fasten"] == (1.25, 2)
-    assert found_rates([tick(1, 1.0), tick(2, 1.0, 2.0)]) == {}, "nothing was done in those two hours"
-    assert found_rates([tick(1, 1.0, 1.0, kind="knitting")]) == {}
+    assert found_rates([rows])["fasten"] == (1.25, 2)
+    assert found_rates([[tick(1, 1.0), tick(2, 1.0, 2.0)]]) == {}, "nothing was done in those two hours"
+    assert found_rates([[tick(1, 1.0, 1.0, kind="knitting")]]) == {}
+
+
+def test_two_jobs_that_name_their_tasks_alike_both_count():
+    """Side 1 of line A was fastened in each of three jobs, in 2, 1 and 3 h for an hour's work: the median of three is twice the usual."""
+    jobs = [[tick(k, hours=h)] for k, h in enumerate((2.0, 1.0, 3.0))]
+    assert found_rates(jobs) == {"fasten": (2.0, 3)}
 
 
 @given(st.permutations(range(5)))
@@ -245,17 +265,16 @@ def test_two_ticks_at_once_are_told_apart_by_their_id():
 def test_drift_is_said_as_a_crew_says_it():
     """Six minutes a post are 10 an hour; 1.5 times as long are 6.7.  What is off by a tenth is within a good and a bad day."""
     tasks = [job("fasten", 2, quantity=20.0)]
-    assert usual_minutes(tasks) == {"fasten": 6.0}
-    slow = rates(crew(), {"fasten": 6.0}, [tick(k, hours=1.5, task=f"A.{k}.fasten") for k in range(3)])
-    (said,) = drifts(slow, tasks, {"fasten": "post"})
+    assert usual_minutes(tasks, crew()) == {"fasten": 6.0}
+    slow = rates(crew(), {"fasten": 6.0}, [[tick(k, hours=1.5, task=f"A.{k}.fasten") for k in range(3)]])
+    (said,) = drifts(slow, {"fasten": 6.0}, {"fasten": "post"})
     assert said.text("us") == "“fasten every post” goes at 6.7 an hour with one person, not 10.0 (median of 3)"
-    near = rates(crew(), {"fasten": 6.0}, [tick(k, hours=1.1, task=f"A.{k}.fasten") for k in range(3)])
-    assert drifts(near, tasks, {"fasten": "post"}) == []
+    near = rates(crew(), {"fasten": 6.0}, [[tick(k, hours=1.1, task=f"A.{k}.fasten") for k in range(3)]])
+    assert drifts(near, {"fasten": 6.0}, {"fasten": "post"}) == []
     along = [job("marks", 1, quantity=100.0, unit="m")]
-    slow = rates(
-        crew(), usual_minutes(along), [tick(k, hours=2.0, task=f"A.{k}.marks", kind="marks") for k in range(3)]
-    )
-    (said,) = drifts(slow, along, {"marks": "m"})
+    slow = rates(crew(), {"marks": 0.6}, [[tick(k, hours=2.0, task=f"A.{k}.marks", kind="marks") for k in range(3)]])
+    assert usual_minutes(along, crew()) == {"marks": pytest.approx(0.6)}
+    (said,) = drifts(slow, {"marks": 0.6}, {"marks": "m"})
     assert said.text("metric") == "“mark out and clear” goes at 50 m an hour with one person, not 100 m (median of 3)"
     assert "164 ft an hour" in said.text("us")
 
@@ -370,7 +389,7 @@ def made_of(rows, **more):
         "weather": none,
         "rates": none,
     }
-    return Made.model_validate({**given_now, "seasons": 200, "hired": 0, "moves": 0, "forecast": 7, **more})
+    return Made.model_validate({**given_now, "seasons": 200, "hired": 0, "forecast": 7, **more})
 
 
 def test_what_holds_the_end_is_said_in_the_order_of_the_work():
@@ -425,18 +444,26 @@ def test_a_day_is_told_what_to_be_careful_of():
 
 
 def test_load_the_night_before():
+    """Of 29 line posts 12 on the day, of 100 m of fabric 40 m; what is pulled is no load."""
     rows = by_key(tasks_of(STRAIGHT, plan(STRAIGHT)))
-    said = [s.text("us") for s in load([rows["A.1.drive"], rows["A.1.unroll"]], rows)]
-    assert said[0] == f"{round(rows['A.1.drive'].quantity + 0.4)} line posts"
-    assert any("roll" in s for s in said) and any("post driver" in s for s in said)
+    said = [
+        s.text("metric") for s in load([(rows["A.1.drive"], 12.0), (rows["A.1.unroll"], 40.0), (rows["A.1.pull"], 1.0)])
+    ]
+    assert said[:2] == ["12 posts", "40 m of fabric, by the rolls on the Hang page"]
+    assert "post driver" in said[2] and len(said) == 4
+    assert "131 ft of fabric" in " ".join(s.text("us") for s in load([(rows["A.1.unroll"], 40.0)]))
+    both = load([(job("drive", 2), 2.3), (job("set", 2), 2.3)])
+    assert both[0].text("us") == "5 posts", "4.6 posts are five"
+    assert load([]) == []
 
 
 def test_a_drivers_cap_is_due_each_five_hundred_posts():
-    """430 driven and 80 more: the 500th is among them."""
-    tasks = [job("drive", 2, quantity=80.0)]
-    assert wearing(tasks, {"driver": 430.0}) == ["post driver: driver cap after 500 posts"]
-    assert wearing(tasks, {"driver": 300.0}) == []
-    assert wearing([job("drive", 2, quantity=520.0)], {}) == ["post driver: driver cap after 500 posts"]
+    """430 driven and 80 on the day: the 500th is among them; of 80 of which 60 are for tomorrow it is not."""
+    drive = job("drive", 2, quantity=80.0)
+    assert wearing([(drive, 80.0)], {"driver": 430.0}) == ["post driver: driver cap after 500 posts"]
+    assert wearing([(drive, 20.0)], {"driver": 430.0}) == []
+    assert wearing([(drive, 80.0)], {"driver": 300.0}) == []
+    assert wearing([(drive, 520.0)], {}) == ["post driver: driver cap after 500 posts"]
 
 
 def test_who_is_needed_and_what_one_can_trail():
@@ -446,7 +473,7 @@ def test_who_is_needed_and_what_one_can_trail():
         job("fasten", 3),
         job("marks", 9),
     ]
-    said = hands_words(tasks, {"A.1.gates": 0.5})
+    said = hands_words(tasks, {"A.1.pull": 120, "A.1.gates": 120, "A.1.fasten": 180, "A.1.marks": 540})
     assert (
         said[0] == "Takes two or more at once: 4 h of work (pull, hang gates)"
         or said[0] == "Takes two or more at once: 4 h of work (hang gates, pull)"

@@ -8,13 +8,15 @@ from crews import MONDAY, check_plan, crew, job, person, planned
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gnomonic.core.days.book import days_rule, kind_of, kinds, plant_kinds, stops
+from gnomonic.core.days.book import days_rule, kinds, plant_kinds, stops
+from gnomonic.core.days.carrying import carried_on
 from gnomonic.core.days.clock import clock_of, quarters
 from gnomonic.core.days.crew import Crew, Off, Plant
-from gnomonic.core.days.laying import Busy, Given, lay, marks_day
+from gnomonic.core.days.laying import Busy, Given, lay, marks_day, minutes_left, must_follow_marks
 from gnomonic.core.days.placing import placed
+from gnomonic.core.days.progress import rates, usual_minutes
 from gnomonic.core.days.sharing import busy_of, clashes
-from gnomonic.core.days.solve import moved, quick, solve
+from gnomonic.core.days.solve import judged, quick, solve
 from gnomonic.core.days.weather import Weather, bits_of, storm_words
 from gnomonic.core.errors import BadInput, NoPlan
 
@@ -197,7 +199,7 @@ def test_a_pull_is_done_whole_and_never_over_night():
 
 def test_more_hands_are_quicker_up_to_as_many_as_can_be_at_it():
     four = crew(*(person(n) for n in ("Ann", "Ben", "Cy", "Dee")))
-    assert kind_of("marks").hands == 4 and kind_of("drill").hands == 2
+    assert kinds()["marks"].hands == 4 and kinds()["drill"].hands == 2
     assert planned([job("marks", 8)], four)["A.1.marks"].ends == at("2 9:30")
     assert planned([job("drill", 8)], four)["A.1.drill"].ends == at("2 11:30")
 
@@ -205,13 +207,23 @@ def test_more_hands_are_quicker_up_to_as_many_as_can_be_at_it():
 def test_without_plant_it_is_done_by_hand_or_not_at_all():
     """An auger's hole takes two and a half times as long with a bar: 2 h are 5, by two 2.5 h; nobody pulls with bare hands."""
     bare = crew(plant=())
-    assert kind_of("end_holes").by_hand == 2.5
+    assert kinds()["end_holes"].by_hand == 2.5
     assert planned([job("end_holes", 2)], bare)["A.1.end_holes"].ends == at("2 10:00")
     with pytest.raises(BadInput) as refused:
         planned([job("pull", 2, least=2, unit="run")], bare)
     assert refused.value.sentence.startswith("“pull” (line A, side 1) can’t be done without a set of pullers")
     loose = crew(person("Ann", skills=["wire"]), plant=())
     assert planned([job("end_holes", 1)], loose)["A.1.end_holes"].ends == at("2 10:00"), "a bar needs no licence"
+
+
+def test_own_minutes_are_taken_as_they_were_said_with_and_without_an_auger():
+    """Ten holes in 2 h are 12 minutes each, with a bar 30.  A crew that says 20 takes 200 minutes for ten, whatever it has."""
+    for some, usual in ((crew(), 12.0), (crew(plant=()), 30.0)):
+        holes = job("end_holes", 2)
+        assert usual_minutes([holes], some) == {"end_holes": pytest.approx(usual)}
+        mine = some.model_copy(update={"rates": {"end_holes": 20.0}})
+        shares = {k: r.share for k, r in rates(mine, usual_minutes([holes], mine), []).items()}
+        assert minutes_left(holes, Given(MONDAY, rates=shares), mine) == pytest.approx(200.0)
 
 
 @pytest.mark.parametrize(
@@ -262,9 +274,26 @@ def test_nothing_is_dug_before_the_marks():
     rows = planned([job("marks", 2), *side()], marks={"A": date(2026, 3, 6)})
     assert rows["A.1.end_holes"].begins == at("6 7:30")
     assert rows["A.1.marks"].begins == at("2 7:30"), "clearing is no digging"
+
+
+def test_who_asks_for_a_hole_before_the_marks_is_refused():
+    """Asked for on the 4th where marks come on the 6th; the 6th itself will do, and clearing may begin before."""
+    marks, holes = {"A": date(2026, 3, 6)}, side()[0]
     with pytest.raises(BadInput) as refused:
-        planned(side(), marks={"A": date(2026, 3, 6)}, pins={"A.1.end_holes": at("4 7:30")})
-    assert "can’t begin on 4 March 2026, before the marks are in (6 March 2026)" in refused.value.sentence
+        must_follow_marks(holes, at("4 7:30"), marks)
+    assert refused.value.field == "at"
+    assert refused.value.sentence == (
+        "“holes of the ends” (line A, side 1) is work in the ground: it can’t begin on 4 March 2026, before the marks are in (6 March 2026)"
+    )
+    must_follow_marks(holes, at("6 7:30"), marks)
+    must_follow_marks(job("marks", 2), at("4 7:30"), marks)
+    must_follow_marks(holes, at("4 7:30"), {"B": date(2026, 3, 6)})
+
+
+def test_marks_that_come_later_than_a_hole_was_asked_for_hold_it_back():
+    """The 4th was asked for while there were marks; they ran out, and new ones are in on the 6th: the plan is made all the same."""
+    rows = planned(side(), marks={"A": date(2026, 3, 6)}, pins={"A.1.end_holes": at("4 7:30")})
+    assert rows["A.1.end_holes"].begins == at("6 7:30")
 
 
 def test_a_pin_holds_a_task_back_and_what_waits_for_it():
@@ -274,15 +303,40 @@ def test_a_pin_holds_a_task_back_and_what_waits_for_it():
     assert rows["A.1.retighten"].begins == at("18 7:30")
 
 
-def test_a_task_is_moved_and_goes_before_what_wanted_the_same():
+def test_what_is_not_begun_before_a_time_goes_before_what_wanted_the_same():
+    """Four tasks of 16 quarters for one person, the first of them on Tuesday: the next two end at quarter 32 of Monday, one quarter is left
+    over, then it and the last: 33 + 16 + 16 quarters instead of 64."""
     tasks = [job("fasten", 4, key=f"A.{n + 1}.fasten", side=n) for n in range(4)]
-    laid = lay(tasks, crew(person("Ann")), Given(MONDAY))
-    was = quick(laid.problem, 0.1)
-    key = laid.problem.activities[was.starts.index(0)].key
-    later = moved(laid.problem, was, key, 33)
-    rows = {p.key: p for p in placed(laid, later)}
-    assert rows[key].begins == at("3 7:30")
-    assert later.makespan == was.makespan + 1, "two before it end at 15:45: one quarter of Monday is left over"
+    alone = crew(person("Ann"))
+    laid = lay(tasks, alone, Given(MONDAY))
+    first = quick(laid.problem, 0.1)
+    was = sorted(placed(laid, first), key=lambda p: p.begins)
+    assert first.makespan == 64
+    pins = {was[0].key: at("3 7:30")}
+    again = lay(tasks, alone, Given(MONDAY, pins=pins))
+    order = carried_on(again, was, pins)
+    assert order.makespan == 65
+    rows = {p.key: p for p in placed(again, order)}
+    assert [rows[p.key].begins for p in was] == [at("3 7:30"), at("2 7:30"), at("2 11:30"), at("3 11:30")]
+    assert judged(again.problem, order).bound == 64, (
+        "no more is known without a search: that is the bound of all orders"
+    )
+
+
+def test_an_order_is_carried_on_where_most_of_it_is_known():
+    """Of ten tasks seven are known: their order stays, the new come last; of ten tasks six are: it is made from the beginning."""
+    tasks = [job("fasten", 1, key=f"A.{n + 1}.fasten", side=n) for n in range(10)]
+    alone = crew(person("Ann"))
+    for known, kept in ((7, True), (6, False)):
+        before = lay(tasks[10 - known :], alone, Given(MONDAY))
+        was = sorted(placed(before, quick(before.problem, 0.1)), key=lambda p: p.begins)
+        now = lay(tasks, alone, Given(MONDAY))
+        order = carried_on(now, was, {})
+        assert (order is not None) == kept
+        if order:
+            rows = sorted(placed(now, order), key=lambda p: p.begins)
+            assert [p.key for p in rows][:known] == [p.key for p in was]
+    assert carried_on(lay([], alone, Given(MONDAY)), [], {}) is None
 
 
 def test_what_is_done_is_done_and_its_wait_runs_from_then():
@@ -519,5 +573,3 @@ def test_every_kind_of_work_is_whole():
         assert 0 < kind.share <= 1 and kind.least <= 1 <= kind.most
         assert all(p in plant_kinds() for p in kind.plant)
     assert len({s.bit for s in stops().values()}) == len(stops())
-    with pytest.raises(BadInput, match="no kind of work"):
-        kind_of("knitting")

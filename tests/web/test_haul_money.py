@@ -9,7 +9,6 @@ from decimal import Decimal
 
 import formulas
 import pytest
-from fastapi.testclient import TestClient
 from places import edit_page
 from pypdf import PdfReader
 
@@ -18,17 +17,10 @@ from gnomonic.core.haul.wares import family_of
 from gnomonic.demo.load import demo_jobs, holm_books, holm_facts
 from gnomonic.standins.suppliers import Houses, PracticeSuppliers
 from gnomonic.store import hauling, jobs
-from gnomonic.web.app import create_app
 from gnomonic.web.haul import sample
 
 HOLM = demo_jobs()[-1]
 BEDS = next(job for job in demo_jobs() if len(job.lines) == 1)
-
-
-@pytest.fixture
-def client(scope):
-    with TestClient(create_app(scope), base_url="http://localhost") as made:
-        yield made
 
 
 @pytest.fixture

@@ -18,21 +18,33 @@ from gnomonic.store.jobs import must_be_there
 from gnomonic.store.models import CrewRow, DayPlanRow, DayTickRow, JobRow, PaperRow
 from gnomonic.store.scope import Scope
 
-TELLING = 2000  # ticks that rates are found from
+TELLING = 2000  # of the last ticks, the jobs that rates are found from
 
 
 def crew(scope: Scope) -> Crew | None:
     """The workspace's crew; none before it was said."""
+    row = _crew_row(scope)
+    return Crew.model_validate_json(row) if row else None
+
+
+def crew_mark(scope: Scope) -> str:
+    """What a page says it has drawn of the crew."""
+    return _mark(_crew_row(scope))
+
+
+def _crew_row(scope: Scope) -> str:
     with scope.reading() as connection:
-        row = connection.execute(select(CrewRow.row).where(CrewRow.workspace == scope.workspace)).scalar_one_or_none()
-    return None if row is None else Crew.model_validate_json(row)
+        return (
+            connection.execute(select(CrewRow.row).where(CrewRow.workspace == scope.workspace)).scalar_one_or_none()
+            or ""
+        )
 
 
 def put_crew(scope: Scope, made: Crew, seen: str | None = None) -> None:
     """Say the workspace's crew.  Raises BadInput where it was changed since the page was drawn (``crew_mark``)."""
     with scope.writing() as connection:
         query = select(CrewRow.row).where(CrewRow.workspace == scope.workspace).with_for_update()
-        there = connection.execute(query).scalar_one_or_none()
+        there = connection.execute(query).scalar_one_or_none() or ""
         if seen is not None and seen != _mark(there):
             raise BadInput(
                 "crew",
@@ -43,16 +55,8 @@ def put_crew(scope: Scope, made: Crew, seen: str | None = None) -> None:
         connection.execute(statement.on_conflict_do_update(index_elements=["workspace"], set_=values))
 
 
-def crew_mark(scope: Scope) -> str:
-    """What a page says it has drawn of the crew."""
-    with scope.reading() as connection:
-        return _mark(
-            connection.execute(select(CrewRow.row).where(CrewRow.workspace == scope.workspace)).scalar_one_or_none()
-        )
-
-
-def _mark(row: str | None) -> str:
-    return hashlib.sha256((row or "").encode()).hexdigest()[:12]
+def _mark(row: str) -> str:
+    return hashlib.sha256(row.encode()).hexdigest()[:12]
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,13 +125,25 @@ def keep_days(scope: Scope, job_id: str, made: Made, stamp: str, only: str | Non
     return bool(done.rowcount)
 
 
-def day_ticks(scope: Scope, job_id: str = "") -> list[Tick]:
-    """What was ticked of a job; of all jobs of the workspace the last of it, so much as tells how fast work goes."""
-    query = select(DayTickRow.row).where(DayTickRow.workspace == scope.workspace)
-    query = query.order_by(DayTickRow.kept_at.desc(), DayTickRow.id)
-    query = query.where(DayTickRow.job_id == job_id) if job_id else query.limit(TELLING)
+def day_ticks(scope: Scope, job_id: str) -> list[Tick]:
+    """What was ticked of a job."""
+    query = select(DayTickRow.row).where(DayTickRow.workspace == scope.workspace, DayTickRow.job_id == job_id)
     with scope.reading() as connection:
-        return [Tick.model_validate_json(row) for row in connection.execute(query).scalars()][::-1]
+        return [
+            Tick.model_validate_json(row) for row in connection.execute(query.order_by(DayTickRow.kept_at)).scalars()
+        ]
+
+
+def telling_ticks(scope: Scope) -> list[list[Tick]]:
+    """What was ticked of each of the workspace's jobs that were ticked last: all of a job or nothing, so that parts of a task are told from all of it."""
+    mine = DayTickRow.workspace == scope.workspace
+    last = select(DayTickRow.job_id).where(mine).order_by(DayTickRow.kept_at.desc()).limit(TELLING).subquery()
+    query = select(DayTickRow.job_id, DayTickRow.row).where(mine, DayTickRow.job_id.in_(select(last.c.job_id)))
+    jobs: dict[str, list[Tick]] = {}
+    with scope.reading() as connection:
+        for job_id, row in connection.execute(query.order_by(DayTickRow.kept_at)):
+            jobs.setdefault(job_id, []).append(Tick.model_validate_json(row))
+    return list(jobs.values())
 
 
 def add_ticks(scope: Scope, job_id: str, rows: Sequence[Tick]) -> None:

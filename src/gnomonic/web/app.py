@@ -112,27 +112,7 @@ def templates() -> Jinja2Templates:
 
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
     """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
-    from gnomonic.web.days import calendar as days_calendar
-    from gnomonic.web.days import crew as days_crew
-    from gnomonic.web.days import out as days_out
-    from gnomonic.web.days import routes as days
-    from gnomonic.web.days import sheet as day_sheet
-    from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
-    from gnomonic.web.haul import routes as haul
-    from gnomonic.web.hold import book, labels, shop
-    from gnomonic.web.hold import routes as hold
-    from gnomonic.web.home import routes as home
-    from gnomonic.web.lines import routes as lines
-    from gnomonic.web.openings import routes as openings
-    from gnomonic.web.openings import sheet as gate_sheet
-    from gnomonic.web.patterns import routes as patterns
-    from gnomonic.web.pull import routes as pull
-    from gnomonic.web.set import routes as set_out
-    from gnomonic.web.stand import log, sheet
-    from gnomonic.web.stand import routes as stand
-    from gnomonic.web.sums import routes as sums
-    from gnomonic.web.walk import line, marking, rover
-    from gnomonic.web.walk import routes as walk
+    from gnomonic.web.doors import DOORS, PATTERNS
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -159,40 +139,9 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
     app.openapi = openapi  # type: ignore[method-assign]
     _equip(app, scope)
     if demo:
-        app.include_router(patterns.router)
-    for part in (
-        home,
-        lines,
-        walk,
-        rover,
-        line,
-        marking,
-        hold,
-        labels,
-        book,
-        shop,
-        set_out,
-        stand,
-        sheet,
-        log,
-        openings,
-        gate_sheet,
-        pull,
-        haul,
-        stock,
-        selling,
-        cost,
-        options,
-        quotes,
-        shopping,
-        days,
-        day_sheet,
-        days_crew,
-        days_calendar,
-        days_out,
-        sums,
-    ):
-        app.include_router(part.router)
+        app.include_router(PATTERNS)
+    for router in DOORS:
+        app.include_router(router)
 
     @app.get("/assets/{digest}/{path:path}", include_in_schema=False)
     def serve_asset(digest: str, path: str) -> Response:

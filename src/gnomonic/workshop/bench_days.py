@@ -2,17 +2,18 @@
 
 import json
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 
 from gnomonic.core.calc import calc
 from gnomonic.core.days import kernel
 from gnomonic.core.days.bound import bound
+from gnomonic.core.days.carrying import carried_on
 from gnomonic.core.days.crew import Crew, Person
 from gnomonic.core.days.laying import Given, lay
 from gnomonic.core.days.placing import placed
 from gnomonic.core.days.simulate import SEASONS, simulate
-from gnomonic.core.days.solve import moved, quick, solve
+from gnomonic.core.days.solve import judged, quick, solve
 from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.work import tasks_of
 from gnomonic.core.job.fence import fence_of
@@ -70,11 +71,19 @@ def days() -> None:
         f"{solved.fair / solved.bound - 1:.1%}{', proven' if solved.proven else ''}",
         "≤ 3 % or proven",
     )
-    key, to = laid.problem.activities[40].key, good.starts[40] + 60
+    was = placed(laid, good)
+    pins = {was[40].key: was[40].begins + timedelta(days=1)}
+
+    def moved() -> None:
+        again = lay(tasks, crew, replace(given, pins=pins))
+        order = carried_on(again, was, pins)
+        assert order is not None
+        placed(again, judged(again.problem, order).schedule)
+
     row(
-        "  one task moved, all the others placed again",
-        f"{median_s(lambda: moved(laid.problem, good, key, to), 9) * 1000:.0f} ms",
-        "≤ 200 ms",
+        "  one task not before a day later, all the others laid and placed again",
+        f"{median_s(moved, 5):.2f} s",
+        "≤ 1 s",
     )
     row("  who does what of it, hour by hour", f"{median_s(lambda: placed(laid, good), 3):.2f} s", "")
     row(

@@ -3,7 +3,6 @@
 from functools import cache
 
 from gnomonic.core.demand.tasks import Per, tasks
-from gnomonic.core.errors import BadInput
 from gnomonic.core.sourced import Rule, Sourced, read_data
 
 
@@ -13,7 +12,8 @@ class Kind(Sourced):
     ``step`` is the kind of step (``demand/tasks.py``) whose minutes it has a ``share`` of; without one ``minutes`` for one, ``least``
     and ``most`` shares of it, ``crew`` people at least.  ``hands`` at most; ``plant`` there all the while, without it ``by_hand`` times
     as long (0: it can't be done).  ``dug`` and ``driven`` say for which posts; ``humps`` only where lows lie between highs,
-    ``braced`` only where there are braces; ``before`` what pulls on its side; ``waits`` for the ends of its side to settle; one that ``loads`` posts waits until those they stand on have settled.
+    ``braced`` only where there are braces; ``before`` what pulls on its side; ``waits`` for the ends of its side to settle; one that ``loads`` posts waits until those they stand on have settled; ``group`` what it is drawn with,
+    ``carries`` what is loaded for it.
     """
 
     what: str
@@ -39,14 +39,14 @@ class Kind(Sourced):
     waits: bool = False
     digs: bool = False
     trails: bool = False
-    colour: str
+    group: str
+    carries: str = ""
 
 
 class PlantKind(Sourced):
     """A machine or a tool there are few of; what of it ``wears`` out ``every`` so many posts."""
 
     title: str
-    machine: bool
     wears: str
     every: int
 
@@ -58,11 +58,14 @@ class Skill(Sourced):
 
 
 class Stop(Sourced):
-    """Weather that work stops for; ``bit`` is its place in a mask."""
+    """Weather that work stops for, on a day with so much of it or after one (``rain_before_mm``); ``bit`` is its place in a mask, ``say`` what a
+    crew is told on such a day."""
 
     title: str
     bit: int
+    say: str = ""
     rain_mm: float | None = None
+    rain_before_mm: float | None = None
     below_c: float | None = None
     above_c: float | None = None
     wind_ms: float | None = None
@@ -105,10 +108,3 @@ def _rules() -> dict[str, Rule]:
 def days_rule(key: str) -> float:
     """The value of a rule."""
     return _rules()[key].value
-
-
-def kind_of(key: str) -> Kind:
-    """A kind by its key.  Raises BadInput (``kind``)."""
-    if key not in kinds():
-        raise BadInput("kind", f"there is no kind of work “{key[:24]}”")
-    return kinds()[key]

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 
 from gnomonic.core.days.book import skills
 from gnomonic.core.days.crew import Crew, Person
+from gnomonic.core.days.problem import STEP_MIN
 from gnomonic.core.errors import BadInput
 
-STEP_MIN = 15
 DAY_MIN = 24 * 60
 HORIZON_DAYS = 550
 Ints = NDArray[np.int64]

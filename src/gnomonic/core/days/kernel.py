@@ -9,36 +9,23 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from gnomonic.core.days.problem import NO_WAIT, Ints, Problem, Schedule, in_order
+from gnomonic.core.days.problem import STEP_MIN, Activity, After, Ints, Mode, Problem, Schedule, in_order
 
 NEVER = -1
+Shape = tuple[Ints, ...]
 
 
 @njit(cache=True)
 def place(
-    order: Ints,
-    slots: Ints,
-    uses: Ints,
-    modes: Ints,
-    fixed: Ints,
-    ptr: Ints,
-    before: Ints,
-    lag: Ints,
-    wait: Ints,
-    earliest: Ints,
-    stops: Ints,
-    whole: Ints,
-    free: Ints,
-    ready: Ints,
-    stopped: Ints,
-    day: Ints,
-    out: Ints,
+    order: Ints, slots: Ints, fixed: Ints, shape: Shape, free: Ints, ready: Ints, stopped: Ints, day: Ints, out: Ints
 ) -> int:
     """Fill ``out`` (n, 3: start, end, mode) in the order given; the end of the last, or ``NEVER`` where one finds no place.
 
+    ``shape`` is ``Placer.shape``; ``slots`` (n, modes) how long each takes.
     ``free`` (resources, slots) is used up.  A begun activity pauses where ``stops`` meets ``stopped`` and uses nothing then, one that is
     ``whole`` begins anew after it and after a night; ``fixed`` is the one mode to use, or -1.  Of several modes the one that ends first is taken, of those the first.
     """  # fmt: skip
+    uses, modes, ptr, before, lag, wait, earliest, stops, whole = shape
     end_of_clock, kinds = free.shape[1], free.shape[0]
     last = 0
     for k in order:
@@ -99,33 +86,12 @@ def listed(first: NDArray[np.float64], by_rank: Ints, ptr: Ints, before: Ints) -
 
 @njit(cache=True)
 def seasons(
-    order: Ints,
-    slots: Ints,
-    uses: Ints,
-    modes: Ints,
-    fixed: Ints,
-    ptr: Ints,
-    before: Ints,
-    lag: Ints,
-    wait: Ints,
-    earliest: Ints,
-    stops: Ints,
-    whole: Ints,
-    capacity: Ints,
-    ready: Ints,
-    day: Ints,
-    minute: Ints,
-    bits: Ints,
-    thunder: Ints,
-    off: Ints,
-    lightning: int,
-    settled: Ints,
-    rains_wait: int,
-    ends: Ints,
-) -> None:
+    order: Ints, slots: Ints, fixed: Ints, shape: Shape, capacity: Ints, ready: Ints, day: Ints, minute: Ints, bits: Ints, thunder: Ints, off: Ints,
+    lightning: int, settled: Ints, rains_wait: int, ends: Ints,
+) -> None:  # fmt: skip
     """Fill ``ends`` (seasons): the same order of work in season after season.
 
-    ``slots`` (seasons, n, modes); ``bits`` and ``thunder`` (seasons, days) what can't be done all day and when thunder
+    ``slots`` (seasons, n, modes), ``shape`` as ``place``'s; ``bits`` and ``thunder`` (seasons, days) what can't be done all day and when thunder
     begins (-1: none), ``off`` until when nobody is near wire (seasons, days); ``settled`` (seasons, days) the day on which what ended has settled, for the wait of
     row ``rains_wait`` (-1: none).
     """  # fmt: skip
@@ -137,41 +103,19 @@ def seasons(
     for d in range(last_day, -1, -1):
         first[d] = min(first[d], first[d + 1])
     mine = ready.copy()
-    long = np.zeros((n, slots.shape[2]), np.int64)
     out = np.zeros((n, 3), np.int64)
     for s in range(slots.shape[0]):
         for t in range(clock):
             d = day[t]
             stopped[t] = bits[s, d]
             storm = thunder[s, d]
-            if storm >= 0 and storm - 15 < minute[t] < off[s, d]:
+            if storm >= 0 and storm - STEP_MIN < minute[t] < off[s, d]:
                 stopped[t] |= lightning
         if rains_wait >= 0:
             mine[rains_wait, 0] = 0
             for t in range(clock):
                 mine[rains_wait, t + 1] = first[min(settled[s, day[t]], last_day + 1)]
-        for k in range(n):
-            for m in range(slots.shape[2]):
-                long[k, m] = slots[s, k, m]
-        ends[s] = place(
-            order,
-            long,
-            uses,
-            modes,
-            fixed,
-            ptr,
-            before,
-            lag,
-            wait,
-            earliest,
-            stops,
-            whole,
-            capacity.copy(),
-            mine,
-            stopped,
-            day,
-            out,
-        )
+        ends[s] = place(order, slots[s], fixed, shape, capacity.copy(), mine, stopped, day, out)
 
 
 class Placer:
@@ -198,7 +142,6 @@ class Placer:
         self.day = problem.day if problem.day.size else np.zeros(problem.slots, np.int64)
         self.any_mode = np.full(n, -1, np.int64)
         self.stopped = problem.stopped if problem.stopped.size else np.zeros(problem.slots, np.int64)
-        assert NO_WAIT < 0
         ranked = in_order([(a.key, [p.key for p in a.after]) for a in acts])
         self.by_rank = np.array([index[key] for key in ranked], np.int64)
 
@@ -206,21 +149,20 @@ class Placer:
         """Activities with what comes first before them, otherwise those with the least number ``first``."""
         return listed(np.asarray(first, np.float64), self.by_rank, self.ptr, self.before)
 
-    def place(
-        self,
-        order: list[int] | Ints,
-        fixed: Ints | None = None,
-        slots: Ints | None = None,
-        ready: Ints | None = None,
-        stopped: Ints | None = None,
-    ) -> tuple[int, Ints]:
-        """When the last ends (``NEVER`` where one finds no place on this clock) and start, end and mode of each; what is given stands
-        in place of the problem's own."""  # fmt: skip
+    @property
+    def shape(self) -> Shape:
+        """What of the activities does not change from one order or season to the next."""
+        return (
+            self.uses, self.modes, self.ptr, self.before, self.lag, self.wait, self.earliest, self.stops, self.whole,
+        )  # fmt: skip
+
+    def place(self, order: list[int] | Ints, fixed: Ints | None = None) -> tuple[int, Ints]:
+        """When the last ends (``NEVER`` where one finds no place on this clock) and start, end and mode of each; ``fixed`` is the one mode of each to
+        use, -1 for any."""  # fmt: skip
         out = np.zeros((len(self.modes), 3), np.int64)
         end = place(
-            np.asarray(order, np.int64), self.slots if slots is None else slots, self.uses, self.modes,
-            self.any_mode if fixed is None else fixed, self.ptr, self.before, self.lag, self.wait, self.earliest, self.stops, self.whole,
-            self.problem.capacity.copy(), self.problem.ready if ready is None else ready, self.stopped if stopped is None else stopped, self.day, out,
+            np.asarray(order, np.int64), self.slots, self.any_mode if fixed is None else fixed, self.shape, self.problem.capacity.copy(),
+            self.problem.ready, self.stopped, self.day, out,
         )  # fmt: skip
         return int(end), out
 
@@ -232,8 +174,6 @@ class Placer:
 
 def warm() -> None:
     """Have the loops compiled, or read from where they are kept."""
-    from gnomonic.core.days.problem import Activity, After, Mode
-
     acts = (Activity("a", (Mode(1, ((0, 1),)),)), Activity("b", (Mode(1, ((0, 1),)),), (After("a", 0, 0),)))
     row = np.arange(5, dtype=np.int64)
     problem = Problem(acts, np.ones((1, 4), np.int64), row[None].copy())
@@ -241,6 +181,6 @@ def warm() -> None:
     _, out = placer.place(placer.order([0.0, 1.0]))
     none, days = np.zeros((1, 1), np.int64), np.zeros(4, np.int64)
     seasons(
-        np.arange(2), np.ones((1, 2, 1), np.int64), placer.uses, placer.modes, out[:, 2].copy(), placer.ptr, placer.before, placer.lag, placer.wait, placer.earliest,
-        placer.stops, placer.whole, problem.capacity, problem.ready, days, days, none, none - 1, none, 0, none, -1, np.zeros(1, np.int64),
+        np.arange(2), np.ones((1, 2, 1), np.int64), out[:, 2].copy(), placer.shape, problem.capacity, problem.ready, days, days, none, none - 1, none, 0,
+        none, -1, np.zeros(1, np.int64),
     )  # fmt: skip

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gnomonic.core.days.book import Kind, days_rule, plant_kinds, skills, stops
-from gnomonic.core.days.clock import STEP_MIN, Clock, clock_of
+from gnomonic.core.days.clock import Clock, clock_of
 from gnomonic.core.days.crew import Crew
-from gnomonic.core.days.problem import Activity, After, Mode, Problem
+from gnomonic.core.days.problem import STEP_MIN, Activity, After, Mode, Problem
 from gnomonic.core.days.solve import Worth
 from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather, bits_of
@@ -28,7 +28,6 @@ class Busy:
     who: str
     begins: datetime
     ends: datetime
-    units: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,16 +91,30 @@ class _Windows:
         return self.known[uses, whole]
 
 
-def minutes_left(task: DayTask, given: Given, crew: Crew) -> float:
-    """Minutes of one person that a task still takes, by hand where there is no plant for it."""
+def usual_minutes_of(task: DayTask, crew: Crew) -> float:
+    """Minutes of one person that all of a task usually takes this crew: by hand where there is no plant for it."""
     kind = task.of
     missing = [p for p in kind.plant if not any(have.kind == p and have.count for have in crew.plant)]
-    by_hand = kind.by_hand if missing else 1.0
-    return task.minutes[1] * given.rates.get(task.kind, 1.0) * (1 - given.done.get(task.key, 0.0)) * by_hand
+    return task.minutes[1] * (kind.by_hand if missing else 1.0)
+
+
+def minutes_left(task: DayTask, given: Given, crew: Crew) -> float:
+    """Minutes of one person that a task still takes at the pace that is taken here."""
+    return usual_minutes_of(task, crew) * given.rates.get(task.kind, 1.0) * (1 - given.done.get(task.key, 0.0))
+
+
+def must_follow_marks(task: DayTask, pin: datetime, marks: Mapping[str, date]) -> None:
+    """Raises BadInput (``at``) where work in the ground is asked for before the marks are in."""
+    in_on = marks.get(task.line) if task.of.digs else None
+    if in_on and pin.date() < in_on:
+        raise BadInput(
+            "at",
+            f"{said(task)} is work in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({in_on:%-d %B %Y})",
+        )
 
 
 def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
-    """The problem of a job's tasks that are left, on its crew's clock.  Raises BadInput (``crew``, ``pins``)."""
+    """The problem of a job's tasks that are left, on its crew's clock.  Raises BadInput (``crew``)."""
     clock = clock_of(crew, given.begins.date())
     capacity, there = _free(clock, given.busy)
     windows = _Windows(capacity, clock.day)
@@ -143,7 +156,7 @@ def _free(clock: Clock, busy: Sequence[Busy]) -> tuple[Ints, NDArray[np.bool_]]:
         low, high = clock.slot_at(b.begins), clock.slot_at(b.ends)
         if b.who in clock.plant:
             row = clock.resource(b.who)
-            free[row, low:high] = np.maximum(0, free[row, low:high] - b.units)
+            free[row, low:high] = np.maximum(0, free[row, low:high] - 1)
         for n, p in enumerate(clock.people):
             if p.id == b.who:
                 there[n, low:high] = False
@@ -212,22 +225,14 @@ def said(task: DayTask) -> str:
 
 
 def _earliest(task: DayTask, given: Given, clock: Clock) -> int:
-    """The quarter before which a task is not begun: marks, pins, and what is done already settling.  Raises BadInput (``pins``)."""
-    when = given.begins
-    pin = given.pins.get(task.key)
-    in_on = given.marks.get(task.line) if task.of.digs else None
-    if in_on:
-        marks = datetime.combine(in_on, time())
-        if pin is not None and pin < marks:
-            raise BadInput(
-                "pins",
-                f"{said(task)} is work in the ground: it can’t begin on {pin:%-d %B %Y}, before the marks are in ({in_on:%-d %B %Y})",
-            )
-        when = max(when, marks)
+    """The quarter before which a task is not begun: marks, pins, and what is done already settling."""
+    when = max(given.begins, given.pins.get(task.key, given.begins))
+    if task.of.digs and (in_on := given.marks.get(task.line)):
+        when = max(when, datetime.combine(in_on, time()))
     for key, days in task.after:
         if (at := given.done_at.get(key)) is not None and given.done.get(key, 0.0) >= 1:
             when = max(when, datetime.combine(at.date() + timedelta(days=days), time()) if days else at)
-    return clock.slot_at(max(when, pin) if pin else when)
+    return clock.slot_at(when)
 
 
 def _stopped(clock: Clock, weather: Sequence[Weather]) -> Ints:

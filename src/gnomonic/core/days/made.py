@@ -32,7 +32,7 @@ class Made(Record):
 
     ``fair`` is when the same order of work ends where no weather stops it, ``bound`` before when nothing ends in such weather
     (``proven``: that is it).  ``both`` counts weather and how fast work goes by ``seasons`` simulated, ``weather`` and ``rates`` each
-    alone.  ``hired`` days of hired plant, ``moves`` to another place; ``forecast`` how many days of it are forecast, ``drifted`` how many days later it ends at the
+    alone.  ``hired`` days of hired plant; ``forecast`` how many days of it are forecast, ``drifted`` how many days later it ends at the
     pace that was found here than at the usual one; ``state`` is quick
     until the search has been at it.
     """
@@ -49,6 +49,5 @@ class Made(Record):
     rates: Chances
     seasons: int
     hired: int
-    moves: int
     forecast: int
     drifted: int = 0

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from gnomonic.core.days.clock import STEP_MIN, Clock
+from gnomonic.core.days.clock import Clock
 from gnomonic.core.days.laying import Laid, skill_of
-from gnomonic.core.days.problem import Schedule, critical
+from gnomonic.core.days.problem import STEP_MIN, Schedule, critical
 
 Ints = NDArray[np.int64]
 

@@ -14,6 +14,7 @@ from gnomonic.core.errors import BadInput
 
 Ints = NDArray[np.int64]
 NO_WAIT = -1
+STEP_MIN = 15  # what a slot of the planner is; the sum chooses its own
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +85,10 @@ class Schedule:
     def makespan(self) -> int:
         """When the last of them ends."""
         return max(self.ends, default=0)
+
+    def table(self) -> Ints:
+        """Start, end and mode of each, a row each."""
+        return np.array([self.starts, self.ends, self.modes], np.int64).T.reshape(-1, 3)
 
     def order(self) -> list[int]:
         """Activities in the order in which they begin."""

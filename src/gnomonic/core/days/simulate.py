@@ -111,15 +111,14 @@ def _ends(
     settled = _settled(rain, settle) if chance_weather else np.tile(np.arange(days) + settle, (count, 1))
     ends = np.zeros(count, np.int64)
     seasons(
-        np.array(made.order(), np.int64), slots, placer.uses, placer.modes, np.array(made.modes, np.int64), placer.ptr, placer.before, placer.lag, placer.wait,
-        placer.earliest, placer.stops, placer.whole, np.ascontiguousarray(laid.problem.capacity[:, :cut]), ready, day, minute, masks, thunder,
-        off, stops()["lightning"].bit, settled, row, ends,
+        np.array(made.order(), np.int64), slots, np.array(made.modes, np.int64), placer.shape, np.ascontiguousarray(laid.problem.capacity[:, :cut]), ready,
+        day, minute, masks, thunder, off, stops()["lightning"].bit, settled, row, ends,
     )  # fmt: skip
     return ends
 
 
 def _day_slots(laid: Laid) -> int:
-    """The quarters of the shortest usual day: what is done whole has to fit one."""
+    """A quarter less than a usual day has: what is done whole has to fit one."""
     counts = np.unique(laid.clock.day, return_counts=True)[1]
     return int(np.median(counts)) - 1
 

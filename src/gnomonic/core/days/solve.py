@@ -18,11 +18,8 @@ from gnomonic.core.fabric.solving import solver
 
 TRIES = 4000
 WIDE = 0.6  # of the time any order that ends as early is gone on from, the rest only those that are worth more
-MANY, BY_CHANCE, ENDLESS = (
-    150,
-    0.7,
-    10**7,
-)  # of so many activities most of the time goes into other orders, the rest into a proof
+MANY, BY_CHANCE = 150, 0.7  # of more activities most of the time goes into other orders, the rest into a proof
+ENDLESS = 10**7
 Worth = Callable[[Ints], tuple[int, ...]]  # what of two schedules that end alike is better: less is
 
 
@@ -79,7 +76,7 @@ def better(
     def key_of(end: int, out: Ints) -> tuple[int, ...]:
         return (end, *worth(out), int(out[:, 1].sum()))
 
-    now = best = np.array([start.starts, start.ends, start.modes], np.int64).T
+    now = best = start.table()
     end_now, best_key = start.makespan, key_of(start.makespan, best)
     modes = best_modes = np.full(len(start.starts), -1, np.int64)
     for n in range(tries):
@@ -107,21 +104,9 @@ def better(
     return placer.schedule(best)
 
 
-def moved(problem: Problem, was: Schedule, key: str, slot: int) -> Schedule:
-    """The schedule with one activity begun no sooner than a slot, and ahead of what else wanted to begin then; all others keep their order.
-
-    Raises NoPlan (``days``) where the clock is too short.
-    """
-    k = problem.index()[key]
-    acts = [replace(a, earliest=max(a.earliest, slot)) if j == k else a for j, a in enumerate(problem.activities)]
-    pinned = replace(problem, activities=tuple(acts))
-    first = [float(s) for s in was.starts]
-    first[k] = slot - 0.5
-    placer = Placer(pinned)
-    end, out = placer.place(placer.order(first))
-    if end == NEVER:
-        raise NoPlan("days", "so late it can’t be finished in the days there are")
-    return placer.schedule(out)
+def judged(problem: Problem, made: Schedule) -> Solved:
+    """A schedule with what is known of it without a search."""
+    return Solved(made, again(_fair(problem), made).makespan, energy_bound(problem))
 
 
 def solve(
@@ -132,34 +117,40 @@ def solve(
     if not problem.activities:
         return Solved(Schedule((), (), ()), 0, 0)
     best = start or quick(problem, min(1.0, wall_s / 4), worth)
-    fair = replace(problem, stopped=np.zeros(0, np.int64))
-    known, low = _again(fair, best), energy_bound(problem)
+    fair = _fair(problem)
+    known, low = again(fair, best), energy_bound(problem)
     if known.makespan > low and len(problem.activities) > MANY:
         best = better(problem, best, BY_CHANCE * wall_s, worth, ENDLESS)
-        known = min(known, _again(fair, best), key=lambda s: s.makespan)
+        known = min(known, again(fair, best), key=lambda s: s.makespan)
         work_s, wall_s = (1 - BY_CHANCE) * work_s, (1 - BY_CHANCE) * wall_s
     if known.makespan > low:
         found, low = _search(fair, known, low, work_s, wall_s)
         if found.makespan < known.makespan:
-            known, other = found, _again(problem, found)
+            known, other = found, again(problem, found)
             if other.makespan <= best.makespan:
                 best = better(problem, other, min(1.0, wall_s / 8), worth)
-                known = min(known, _again(fair, best), key=lambda s: s.makespan)
+                known = min(known, again(fair, best), key=lambda s: s.makespan)
     return Solved(best, known.makespan, low)
 
 
-def _again(problem: Problem, made: Schedule) -> Schedule:
-    """The same order of work and the same hands at it, each as early as what is there now allows."""
+def _fair(problem: Problem) -> Problem:
+    """The same in weather that stops nothing."""
+    return replace(problem, stopped=np.zeros(0, np.int64))
+
+
+def again(problem: Problem, made: Schedule) -> Schedule:
+    """The same order of work and the same hands at it, each as early as what is there now allows; the schedule itself where the clock is too
+    short for that."""
     placer = Placer(problem)
-    _, out = placer.place(made.order(), np.array(made.modes, np.int64))
-    return placer.schedule(out)
+    end, out = placer.place(made.order(), np.array(made.modes, np.int64))
+    return placer.schedule(out) if end != NEVER else made
 
 
 def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: float) -> tuple[Schedule, int]:
     """What CP-SAT makes of it, from a schedule that is known; and what no schedule ends before."""
     model, horizon = cp_model.CpModel(), known.makespan
     acts, index = problem.activities, problem.index()
-    starts = [model.new_int_var(min(a.earliest, known.starts[k]), horizon, f"s{k}") for k, a in enumerate(acts)]
+    starts = [model.new_int_var(a.earliest, horizon, f"s{k}") for k, a in enumerate(acts)]
     ends = [model.new_int_var(0, horizon, f"e{k}") for k in range(len(acts))]
     use: list[list[tuple[cp_model.IntervalVar, int]]] = [[] for _ in range(problem.capacity.shape[0])]
     taken: list[list[cp_model.IntVar]] = []
@@ -202,7 +193,7 @@ def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: 
         return known, min(bound, known.makespan)
     modes = tuple(next((m for m, var in enumerate(here) if searching.value(var)), 0) for here in taken)
     found = Schedule(tuple(searching.value(v) for v in starts), tuple(searching.value(v) for v in ends), modes)
-    return _again(problem, found), bound
+    return again(problem, found), bound
 
 
 def _at_most(model: cp_model.CpModel, there: Ints, rows: Sequence[tuple[cp_model.IntervalVar, int]]) -> None:

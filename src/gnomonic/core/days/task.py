@@ -6,7 +6,7 @@ from gnomonic.core.days.book import Kind, kinds, stops
 from gnomonic.core.say import Say, Values
 
 CONCRETE = "frost_concrete"  # stops only where there is concrete
-UNITS = {"m": "m", "strand_m": "m", "post": "post", "run": "side", "run_end": "end", "roll": "roll", "splice": "splice", "gate": "gate", "crossing": "crossing", "low": "low"}  # fmt: skip
+UNITS = {"run": "side", "run_end": "end"}  # what units are called where that is not their name
 Links = tuple[tuple[str, int], ...]
 
 
@@ -65,5 +65,4 @@ def amount(quantity: float, unit: str) -> Say:
         return Say("{n}", values)
     word = UNITS.get(unit, unit)
     shown = f"{quantity:.0f}" if abs(quantity - round(quantity)) < 0.05 else f"{quantity:.1f}"
-    many = {"splice": "splices", "crossing": "crossings"}.get(word, word + "s")
-    return Say(f"{shown} {word if shown == '1' else many}")
+    return Say(f"{shown} {word}{'' if shown == '1' else 's'}")

@@ -109,19 +109,18 @@ def days_in(of: Climate, first: date, count: int, rolls: Floats) -> list[Weather
 def bits(night_c: Floats, noon_c: Floats, rain_mm: Floats, wind_ms: Floats, rain_before: Floats) -> Ints:
     """What can't be done all day (masks), by the weather of the day and the rain of the day before."""
     found = np.zeros(np.shape(rain_mm), np.int64)
-    downpour = stops()["downpour"].rain_mm or np.inf
-    for key, stop in stops().items():
+    for stop in stops().values():
         met = np.zeros(np.shape(rain_mm), np.bool_)
         if stop.rain_mm is not None:
             met |= rain_mm >= stop.rain_mm
+        if stop.rain_before_mm is not None:
+            met |= rain_before >= stop.rain_before_mm
         if stop.below_c is not None:
             met |= night_c < stop.below_c
         if stop.above_c is not None:
             met |= noon_c > stop.above_c
         if stop.wind_ms is not None:
             met |= wind_ms > stop.wind_ms
-        if key == "mud":
-            met |= rain_before >= downpour
         found |= np.where(met, stop.bit, 0)
     return found
 

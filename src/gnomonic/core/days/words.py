@@ -1,17 +1,20 @@
 """Words about a plan of days: what holds its end, what a day is to be careful of, what to load the night before."""
 
+import math
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime
 
-from gnomonic.core.days.book import plant_kinds
+from gnomonic.core.days.book import plant_kinds, stops
 from gnomonic.core.days.made import Chances, Made
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.task import DayTask
 from gnomonic.core.days.weather import Weather, bits_of, storm_words
 from gnomonic.core.say import Say, Values, together
 from gnomonic.core.tell.steps import ranges
+
+SET = ("post", "run_end")  # units of work that posts are counted by
 
 
 def day_words(day: date) -> str:
@@ -83,19 +86,18 @@ def held_by(made: Made) -> str:
     return f"The order of the work holds it: of the {len(rows)} tasks that make it as long as it is, only {hands} wait for people or plant."
 
 
-def hands_words(rows: Sequence[DayTask], done: Mapping[str, float]) -> list[str]:
-    """What needs two or more at once, and what one person can trail alone: hours of one person left of each, the most first."""
+def hands_words(rows: Sequence[DayTask], left: Mapping[str, float]) -> list[str]:
+    """What needs two or more at once, and what one person can trail alone, of the minutes of one person that are left of each, the most first."""
     several: Counter[str] = Counter()
     alone: Counter[str] = Counter()
     for t in rows:
-        left = t.minutes[1] * (1 - done.get(t.key, 0.0))
         if t.crew > 1:
-            several[t.of.what] += round(left)
+            several[t.of.what] += round(left[t.key])
         elif t.of.trails:
-            alone[t.of.what] += round(left)
+            alone[t.of.what] += round(left[t.key])
     said = []
     for lead, counts in (("Takes two or more at once", several), ("One person can trail it alone", alone)):
-        if counts:
+        if counts.total():
             kinds = ", ".join(what for what, _ in counts.most_common(7))
             said.append(f"{lead}: {hours_words(counts.total())} of work ({kinds})")
     return said
@@ -118,7 +120,7 @@ def why_later(made: Made) -> str:
         if chances.nine is not None:
             late = (chances.nine - made.fair.date()).days
             parts.append(f"{what} alone {late} day{'' if late == 1 else 's'}" if late > 0 else f"{what} alone nothing")
-    return f"Later than in fair weather at the usual pace, nine times in ten: {'; '.join(parts)}." if parts else ""
+    return f"Later than in fair weather on usual days, nine times in ten: {'; '.join(parts)}." if parts else ""
 
 
 def cautions(
@@ -140,8 +142,7 @@ def cautions(
         if near_wire and (storm := storm_words(today)):
             found.append(Say(storm + "."))
         mask = bits_of(weather)[day]
-        words = {1: "A downpour: nobody works outside.", 2: "Mud: no machine on the line.", 8: "Frost: no concrete.", 16: "Wind: no fabric is stood up.", 32: "Heat: shade, water, no heavy work at noon."}  # fmt: skip
-        found += [Say(text) for bit, text in words.items() if mask & bit]
+        found += [Say(stop.say) for stop in stops().values() if stop.say and mask & stop.bit]
     return [*found, *_once(t.caution for t in rows)]
 
 
@@ -155,39 +156,31 @@ def _once(said: Iterable[Say]) -> list[Say]:
     return [together("", list(seen.values()), "", " ")] if seen else []
 
 
-def load(rows: Iterable[DayTask], stock: Mapping[str, DayTask]) -> list[Say]:
-    """What to load the night before: plant, tools, and how much of what is hung or set."""
-    rows = list(rows)
-    plant = sorted({plant_kinds()[p].title for t in rows for p in t.of.plant})
-    tools = sorted({tool for t in rows for tool in t.tools})
-    counts: Counter[str] = Counter()
-    for t in rows:
-        if t.unit in ("post", "roll", "splice") and t.kind in (
-            "set",
-            "drive",
-            "set_all",
-            "drive_all",
-            "unroll",
-            "hang",
-            "splice",
-        ):
-            counts[{"post": "line posts", "roll": "rolls", "splice": "splices’ sleeves or wire"}[t.unit]] += round(
-                t.quantity + 0.4
-            )
-    lead = [Say(f"{n} {what}") for what, n in counts.items()]
+def load(rows: Sequence[tuple[DayTask, float]]) -> list[Say]:
+    """What to load the night before, of tasks with how much of each is done on the day: posts, fabric, plant, tools."""
+    plant = sorted({plant_kinds()[p].title for t, _ in rows for p in t.of.plant})
+    tools = sorted({tool for t, _ in rows for tool in t.tools})
+    much: dict[tuple[str, str], float] = {}
+    for t, quantity in rows:
+        if t.of.carries:
+            much[t.of.carries, t.unit] = much.get((t.of.carries, t.unit), 0.0) + quantity
+    lead = [
+        Say(f"{{n}} of {what}", {"n": (n, "stretch")}) if unit == "m" else Say(f"{math.ceil(n - 0.05)} {what}")
+        for (what, unit), n in much.items()
+    ]
     return [*lead, *([Say(", ".join(plant))] if plant else []), *([Say(", ".join(tools))] if tools else [])]
 
 
-def wearing(rows: Iterable[DayTask], before: Mapping[str, float]) -> list[str]:
-    """Plant whose worn part is due for a new one by the end of some tasks, counted from what it has done (``before``)."""
+def wearing(rows: Sequence[tuple[DayTask, float]], before: Mapping[str, float]) -> list[str]:
+    """Plant whose worn part is due for a new one on a day, of tasks with how much of each is done on it, counted from what it has done (``before``)."""
     done: dict[str, float] = dict(before)
     due = []
-    for t in rows:
+    for t, quantity in rows:
         for p in t.of.plant:
             kind = plant_kinds()[p]
-            if kind.every and t.unit in ("post", "run_end"):
+            if kind.every and t.unit in SET:
                 was = done.get(p, 0.0)
-                done[p] = was + t.quantity
+                done[p] = was + quantity
                 if was // kind.every < done[p] // kind.every:
                     due.append(f"{kind.title}: {kind.wears} after {round(done[p] // kind.every * kind.every)} posts")
     return due

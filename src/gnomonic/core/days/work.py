@@ -2,11 +2,13 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from fractions import Fraction
 
 from gnomonic.core.days.book import Kind, kinds
 from gnomonic.core.days.task import DayTask, Links
 from gnomonic.core.demand.tasks import tasks as step_tasks
 from gnomonic.core.haul.counts import own_posts
+from gnomonic.core.haul.money import shared_out
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.lows import patches
 from gnomonic.core.plan.model import JobPlan, Plan, Post
@@ -15,12 +17,14 @@ from gnomonic.core.setout.runs import Run
 from gnomonic.core.tell.steps import StepDone, steps_of
 
 NEAR_M = 0.05
-PULLS = (
-    "pull",
-    "hang",
-)  # steps that load the posts; where there is neither, strands are drawn tight as they are run out
 FIRST = ("marks", "gate_frames", "measure_gates")  # steps that nothing has to come before
+ALONG = ("strand_m", "roll")  # counted by length on a side: a roll may be hung on several
 EVERYTHING = ("*",)  # all the work on a side
+
+
+def pulling() -> set[str]:
+    """Steps that load the posts of a side; where a line has none, its strands are drawn tight as they are run out."""
+    return {k.step for k in kinds().values() if k.loads and step_tasks()[k.step].per not in ("gate", "crossing")}
 
 
 def job_tasks(job: JobPlan, fences: Mapping[str, Fence]) -> list[DayTask]:
@@ -72,7 +76,7 @@ class _Line:
         self.steps = steps_of(fence, plan)
         self.key_of = {id(t): k for k, t in step_tasks().items()}
         self.lows = [p for p in patches(plan) if p.low]
-        self.pulled = any(self._kind_of(s) in PULLS for s in self.steps)
+        self.pulled = any(self._kind_of(s) in pulling() for s in self.steps)
         self.waits = {self._kind_of(s): (s.wait_days, s.wait) for s in self.steps}
 
     def _kind_of(self, step: StepDone) -> str:
@@ -107,7 +111,7 @@ class _Line:
                     after += self._settled(side)
                 self.tasks.append(
                     DayTask(
-                        name, self.line, side if isinstance(side, int) else None, key, quantity, step.task.per if step.task.per != "strand_m" else "m",
+                        name, self.line, side if isinstance(side, int) else None, key, quantity, "m" if step.task.per in ALONG else step.task.per,
                         (minutes[0], minutes[1], minutes[2]), max(1, kind.crew or step.crew), after, *span, step.tools,
                         step.text, step.caution if n == 0 else Say(""), step.wait if n == len(parts) - 1 else "", loads, self._poured(of),
                     )
@@ -168,7 +172,8 @@ class _Line:
             counts, total = [r.length_m for r in runs], sum(r.length_m for r in runs)
         for run, count in zip(runs, counts, strict=True):
             if count > 0 and quantity > 0:
-                yield run.index, count / total, quantity * count / total, (run.start.station_m, run.end.station_m)
+                much = run.length_m if per == "roll" else quantity * count / total
+                yield run.index, count / total, much, (run.start.station_m, run.end.station_m)
 
     def _counts(self, per: str) -> list[float]:
         plan = self.plan
@@ -176,8 +181,10 @@ class _Line:
             return [float(sum(not p.fixed and _on(r, p.station_m) for p in plan.posts)) for r in plan.runs]
         if per in ("run", "run_end"):
             return [1.0] * len(plan.runs)
-        if per == "splice" and not plan.more:
-            return [float(sum(s.run == r.index for s in plan.rolls.splices)) for r in plan.runs]
+        if per == "splice":
+            own = [sum(s.run == r.index for s in plan.rolls.splices) for r in plan.runs]
+            more = shared_out(sum(m.splices for m in plan.more), [Fraction(r.length_m) for r in plan.runs])
+            return [float(a + b) for a, b in zip(own, more, strict=True)]
         return [r.length_m for r in plan.runs]
 
     def _before(self, step: StepDone, side: int | str) -> Links:

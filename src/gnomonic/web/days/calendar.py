@@ -6,21 +6,16 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
-from starlette.datastructures import State
-from starlette.exceptions import HTTPException
 
 from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.sharing import clashes
 from gnomonic.core.days.words import day_words
-from gnomonic.core.errors import Away, BadInput
-from gnomonic.formats.paper import pdf
+from gnomonic.core.errors import BadInput
 from gnomonic.store import days, jobs
-from gnomonic.web.days.board import ahead, days_of
-from gnomonic.web.days.current import SHEETS, Current, current, queued
-from gnomonic.web.days.pages import head, show
+from gnomonic.web.days.board import days_of
+from gnomonic.web.days.current import Current, current
+from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
-from gnomonic.web.parts import file_out
-from gnomonic.web.problems import a_file
 
 router = APIRouter()
 COLOURS = 6
@@ -65,12 +60,11 @@ def calendar_page(request: Request, job_id: str, units: str = "", month: str = "
         ]
         for week in calendar.Calendar().monthdatescalendar(first.year, first.month)
     ]  # fmt: skip
-    context = head(
-        request, now, system_of(units, now.given.job), "calendar", weeks=weeks, month=f"{first:%B %Y}", before=_moved(first, -1), after=_moved(first, 1), more_asked=f"&month={first:%Y-%m}",
+    return show(
+        request, now, system_of(units, now.given.job), "calendar", "calendar.html", weeks=weeks, month=f"{first:%B %Y}", before=_moved(first, -1), after=_moved(first, 1), more_asked=f"&month={first:%Y-%m}",
         rows=[{"id": r.job_id, "name": r.name, "colour": colour[r.job_id], "start": r.asked.start, "ends": day_words(r.made.ends.date()) if r.made else "not planned yet"} for r in rows],
         clashes=[(day_words(d), *c) for d, found in clash.items() for c in found][:8], people=crew.people,
     )  # fmt: skip
-    return show(request, "calendar.html", context)
 
 
 def _called(who: str, crew: Any) -> str:
@@ -113,75 +107,3 @@ def goes_first(
     for r in order:
         current(request.app.state, r.job_id)
     return RedirectResponse(f"/jobs/{job_id}/calendar?units={units}", 303)
-
-
-def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
-    """The day sheets of the days to come on paper, and the stamp of what they are of."""
-    now = current(state, job_id)
-    system = system_of(units, now.given.job)
-    boards = ahead(now.given, now.made, system, MOST_SHEETS)
-    html = state.templates.get_template("sheets_paper.html").render(name=now.stored.name, boards=boards, made=now.made)
-    return html, f"{now.given.stamp} {system}"
-
-
-@router.post("/jobs/{job_id}/day-sheets", include_in_schema=False)
-def ask_sheets(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
-    """Have the day sheets laid out on paper, beside the pages."""
-    now = current(request.app.state, job_id)
-    if now.made is None:
-        raise BadInput("days", "there are no day sheets before the job has a beginning: say when it begins")
-    scope, system = request.app.state.scope, system_of(units, now.given.job)
-    if days.ask_paper(scope, job_id, SHEETS, f"{now.given.stamp} {system}"):
-        request.app.state.queue.put(
-            SHEETS, queued(request.app.state, job_id), workspace=scope.workspace, job_id=job_id, units=system
-        )
-    return RedirectResponse(f"/jobs/{job_id}/day-sheets?units={units}", 303)
-
-
-@router.get("/jobs/{job_id}/day-sheets", include_in_schema=False)
-def sheets_page(request: Request, job_id: str, units: str = "") -> Response:
-    """Whether the day sheets are made, with a way to them."""
-    now = current(request.app.state, job_id)
-    stamp, state, _ = days.paper(request.app.state.scope, job_id, SHEETS)
-    waiting = request.app.state.queue.waiting(SHEETS, queued(request.app.state, job_id))
-    fresh = stamp == f"{now.given.stamp} {system_of(units, now.given.job)}"
-    return show(
-        request,
-        "sheets.html",
-        head(
-            request,
-            now,
-            system_of(units, now.given.job),
-            "day-sheets",
-            state=state,
-            waiting=waiting,
-            fresh=fresh,
-            made=now.made,
-        ),
-    )
-
-
-@router.get("/jobs/{job_id}/day-sheets.pdf", **a_file("application/pdf"))
-def sheets_pdf(request: Request, job_id: str) -> Response:
-    """The day sheets."""
-    stored = jobs.glance(request.app.state.scope, job_id)
-    _, state, body = days.paper(request.app.state.scope, job_id, SHEETS)
-    if body is None:
-        again = (
-            "could not be laid out: ask for them again"
-            if state == "failed"
-            else "are not laid out yet: ask for them, and come back in a moment"
-        )
-        raise HTTPException(404, f"the day sheets {again}")
-    return file_out(body, "application/pdf", stored.name, "-day-sheets.pdf")
-
-
-def lay_out(state: State, job_id: str, units: str) -> None:
-    """In the worker: lay the day sheets out and keep them."""
-    scope = state.scope
-    html, stamp = sheets_html(state, job_id, units)
-    days.ask_paper(scope, job_id, SHEETS, stamp)
-    try:
-        days.keep_paper(scope, job_id, SHEETS, stamp, pdf(html))
-    except Away:
-        days.keep_paper(scope, job_id, SHEETS, stamp, None)

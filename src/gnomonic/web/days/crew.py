@@ -18,13 +18,14 @@ from gnomonic.core.job.reading import first_error
 from gnomonic.core.record import Record
 from gnomonic.store import days
 from gnomonic.web.days.current import Current, current, look_further
-from gnomonic.web.days.pages import head, show
+from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
 
 router = APIRouter()
 Kind = TypeVar("Kind", bound=Record)
 KINDS = {"own": "of the crew", "helper": "helps now and then", "contractor": "contractor"}
 Typed = Mapping[str, str]
+Lists = Mapping[str, list[str]]
 LENGTHS = {"us": ("10 ft", 3.048), "metric": ("10 m", 10.0)}  # what rates along a line are said for
 
 
@@ -35,10 +36,17 @@ def crew_page(request: Request, job_id: str, units: str = "") -> Response:
 
 
 def _page(
-    request: Request, now: Current, units: str, status: int = 200, typed: Typed | None = None, **more: Any
+    request: Request,
+    now: Current,
+    units: str,
+    status: int = 200,
+    typed: Typed | None = None,
+    ticked: Lists | None = None,
+    **more: Any,
 ) -> Response:
+    """The page; after a refusal as it was filled in."""
     scope, crew = request.app.state.scope, now.given.crew
-    usual, found = usual_minutes(now.given.tasks.values()), found_rates(days.day_ticks(scope))
+    usual, found = usual_minutes(now.given.tasks.values(), crew), found_rates(days.telling_ticks(scope))
     system = system_of(units, now.given.job)
     per = {t.kind: t.unit for t in now.given.tasks.values()}
     length, times = LENGTHS[system]
@@ -61,12 +69,12 @@ def _page(
         }
         for k, kind in plant_kinds().items()
     ]
-    context = head(
-        request, now, system, "crew", crew=crew, week=WEEK, kinds=KINDS, skills=skills(), plant=plant, rates=rates, said=now.given.said,
+    return show(
+        request, now, system, "crew", "crew.html", status, crew=crew, week=WEEK, kinds=KINDS, skills=skills(), plant=plant, rates=rates, said=now.given.said,
         off="\n".join(off_words(o) for o in crew.off), away={p.id: "; ".join(off_words(o) for o in p.away) for p in crew.people}, mark=days.crew_mark(scope),
-        learned_from=round(days_rule("learned_from")), blanks=range(max(0, min(2, MOST_PEOPLE - len(crew.people)))),
+        learned_from=round(days_rule("learned_from")), blanks=range(max(0, min(2, MOST_PEOPLE - len(crew.people)))), typed=typed or {}, ticked=ticked,
+        saved="saved" in request.query_params, **more,
     )  # fmt: skip
-    return show(request, "crew.html", {**context, **more, "typed": typed or {}}, status)
 
 
 def off_words(off: Off) -> str:
@@ -84,7 +92,7 @@ async def crew_put(request: Request, job_id: str) -> Response:
     return await run_in_threadpool(_put, request, job_id, typed, lists)
 
 
-def _put(request: Request, job_id: str, typed: dict[str, str], lists: Mapping[str, list[str]]) -> Response:
+def _put(request: Request, job_id: str, typed: dict[str, str], lists: Lists) -> Response:
     scope, units = request.app.state.scope, typed.get("units", "")
     try:
         now = current(request.app.state, job_id)
@@ -92,15 +100,13 @@ def _put(request: Request, job_id: str, typed: dict[str, str], lists: Mapping[st
         made = read_crew(typed, lists, along, now.given.crew.rates)
         days.put_crew(scope, made, typed.get("mark"))
     except BadInput as error:
-        return _page(request, current(request.app.state, job_id), units, 422, typed, error=error.sentence)
+        return _page(request, current(request.app.state, job_id), units, 422, typed, lists, error=error.sentence)
     for plan in days.day_plans(scope):
         look_further(request.app.state, plan.job_id)
     return RedirectResponse(f"/jobs/{job_id}/crew?units={units}&saved=1", 303)
 
 
-def read_crew(
-    typed: Typed, lists: Mapping[str, list[str]], along: Mapping[str, float], known: Mapping[str, float]
-) -> Crew:
+def read_crew(typed: Typed, lists: Lists, along: Mapping[str, float], known: Mapping[str, float]) -> Crew:
     """What the form says; rates of kinds of work ``along`` a line are for so many metres, those it does not ask about stay as they are
     ``known``.  Raises BadInput, naming the field by what it asks."""
     people = []
@@ -145,7 +151,7 @@ def read_crew(
     return _made(Crew, given_all, "")
 
 
-def _person(n: int, name: str, typed: Typed, lists: Mapping[str, list[str]]) -> Person:
+def _person(n: int, name: str, typed: Typed, lists: Lists) -> Person:
     key = typed.get(f"p{n}_id") or re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:24] or f"person-{n}"
     given = {
         "id": key, "name": name, "kind": typed.get(f"p{n}_kind", "own"), "days": tuple(int(d) for d in lists.get(f"p{n}_days", []) if d.isdigit()),

@@ -36,7 +36,7 @@ def current(state: State, job_id: str, anew: bool = False, now: datetime | None 
     if given.plan.made is not None and given.plan.stamp == given.stamp and not anew:
         return Current(stored, given, given.plan.made, "")
     try:
-        made = making.made_now(given, making.QUICK_S if anew or given.plan.made is None else making.AGAIN_S)
+        made = making.made_now(given, anew)
     except BadInput as error:
         return Current(stored, given, None, error.sentence)
     making.keep(scope, given, made)

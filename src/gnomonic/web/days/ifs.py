@@ -3,7 +3,8 @@
 from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Any
+
+from starlette.datastructures import State
 
 from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.crew import Crew, Plant
@@ -27,7 +28,7 @@ class If:
     why: str
 
 
-def what_ifs(state: Any, now: Current) -> list[If]:
+def what_ifs(state: State, now: Current) -> list[If]:
     """Changes worth a look, the first what there is, none where nothing is left to do; kept by what they rest on."""
     if all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks):
         return []

@@ -95,7 +95,7 @@ def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: date
     fences = {k: fence_of(job.job, k) for k in job.plan.lines}
     tasks = _tasks.of(job.plan, "", lambda: {t.key: t for t in job_tasks(job.plan, fences)})
     ticks = days.day_ticks(scope, stored.job_id)
-    learned = rates(crew, usual_minutes(tasks.values()), days.day_ticks(scope))
+    learned = rates(crew, usual_minutes(tasks.values(), crew), days.telling_ticks(scope))
     weather, away = forecast(skies, job, crew, now.date())
     marks = {
         k: marks_day(

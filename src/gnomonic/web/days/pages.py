@@ -10,22 +10,29 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.units import System
 from gnomonic.web.days.board import days_of
 from gnomonic.web.days.current import Current
-
-Json = dict[str, Any]
-
-
-def head(request: Request, now: Current, units: System, here: str, **more: Any) -> Json:
-    """What stands over every page of days."""
-    line = request.query_params.get("line", "")[:3]
-    return {
-        "job_id": now.stored.job_id, "name": now.stored.name, "units": units, "here": here, "line": line if line in now.given.job.plan.lines else "",
-        "error": now.refused, "more_asked": "", "typed": {}, **more,
-    }  # fmt: skip
+from gnomonic.web.haul.pages import page
+from gnomonic.web.parts import line_asked
 
 
-def show(request: Request, template: str, context: Json, status: int = 200) -> Response:
-    """A page of days."""
-    return request.app.state.templates.TemplateResponse(request, template, context, status_code=status)  # type: ignore[no-any-return]
+def show(
+    request: Request, now: Current, units: System, here: str, template: str, status: int = 200, **more: Any
+) -> Response:
+    """A page of days, with what stands over all of them, and why there is no plan where none can be made."""
+    return page(
+        request,
+        template,
+        now.stored,
+        units,
+        here,
+        status,
+        **{"error": now.refused, "line": line_of(request, now), **more},
+    )
+
+
+def line_of(request: Request, now: Current) -> str:
+    """The letter of the line that is asked for; empty for all of them."""
+    line = line_asked(request)
+    return line if line in now.given.job.plan.lines else ""
 
 
 def day_of(text: str, now: Current) -> date:

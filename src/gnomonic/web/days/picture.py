@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+from gnomonic.core.days.book import stops
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.task import DayTask
@@ -57,11 +58,11 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class Stroke:
-    """A task as it is drawn: its points, colour, how thick, a label where it has room."""
+    """A task as it is drawn: its points, what kind of work it is drawn as, how thick, a label where it has room."""
 
     key: str
     points: str
-    colour: str
+    group: str
     thick: float
     day: date
     title: str
@@ -71,7 +72,6 @@ class Stroke:
     label: str = ""
     lx: float = 0.0
     ly: float = 0.0
-    wide: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +126,7 @@ def _rows(placed: Sequence[Placed], crew: Crew, weather: Sequence[Weather], idle
             worked.setdefault(s.day, []).append((s.begins, s.ends))
     if not worked:
         return []
-    wet = {w.day for w in weather if w.rain_mm >= 8}
+    wet = {w.day for w in weather if w.rain_mm >= (stops()["mud"].rain_mm or 0)}
     found, y, day, last = list[Row](), TOP, min(worked), max(worked)
     opens = min(b for rows in worked.values() for b, _ in rows)
     closes = max(e for rows in worked.values() for _, e in rows)
@@ -138,18 +138,7 @@ def _rows(placed: Sequence[Placed], crew: Crew, weather: Sequence[Weather], idle
             text = "rain likely" if day in wet else ""
             found.append(Row(day, day, y, DAY, "day", text, opens, closes))
         elif (until - day).days >= 3:
-            found.append(
-                Row(
-                    day,
-                    until,
-                    y,
-                    GAP,
-                    "gap",
-                    f"{(until - day).days + 1} days: {idle}",
-                    opens,
-                    closes,
-                )
-            )
+            found.append(Row(day, until, y, GAP, "gap", f"{(until - day).days + 1} days: {idle}", opens, closes))
         else:
             for k in range((until - day).days + 1):
                 on = day + timedelta(days=k)
@@ -188,12 +177,10 @@ def _strokes(
             at += s.ends - s.begins
         if not points:
             continue
-        word = task.of.what
-        label, lx, ly, wide = _label(word, points, boxes)
         found.append(
             Stroke(
-                p.key, " ".join(f"{x:.1f},{y:.1f}" for x, y in points), task.of.colour, THICK.get(task.of.colour, 4.0), p.spells[0].day,
-                f"{task.line}: {word}", done.get(p.key, 0.0) >= 1, bool(p.by), p.hands, label, lx, ly, wide,
+                p.key, " ".join(f"{x:.1f},{y:.1f}" for x, y in points), task.of.group, THICK.get(task.of.group, 4.0), p.spells[0].day,
+                f"{task.line}: {task.of.what}", done.get(p.key, 0.0) >= 1, bool(p.by), p.hands, *_label(task.of.what, points, boxes),
             )
         )  # fmt: skip
     return found[::-1]
@@ -201,17 +188,17 @@ def _strokes(
 
 def _label(
     word: str, points: Sequence[tuple[float, float]], boxes: list[tuple[float, float, float, float]]
-) -> tuple[str, float, float, float]:
+) -> tuple[str, float, float]:
     """A label over the middle of a stroke, where it is wide enough and no other label is."""
     wide = LETTER * len(word)
     left, right = points[0][0], points[-1][0]
     if right - left < wide * 0.8:
-        return "", 0, 0, 0
+        return "", 0, 0
     x = (left + right - wide) / 2
     middle = points[len(points) // 2 - 1][1], points[len(points) // 2][1]
     y = sum(middle) / 2 - 5
     box = (x - 3, y - 10, x + wide + 3, y + 3)
     if any(box[0] < b[2] and b[0] < box[2] and box[1] < b[3] and b[1] < box[3] for b in boxes):
-        return "", 0, 0, 0
+        return "", 0, 0
     boxes.append(box)
-    return word, x, y, wide
+    return word, x, y

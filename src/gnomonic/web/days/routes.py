@@ -7,9 +7,11 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from gnomonic.core.days.laying import minutes_left
+from gnomonic.core.days.book import stops
+from gnomonic.core.days.laying import minutes_left, must_follow_marks
 from gnomonic.core.days.made import Asked, Made
-from gnomonic.core.days.progress import drifts
+from gnomonic.core.days.progress import drifts, usual_minutes
+from gnomonic.core.days.task import CONCRETE
 from gnomonic.core.days.words import (
     chain,
     chances_words,
@@ -26,12 +28,13 @@ from gnomonic.store import days, jobs
 from gnomonic.web.days.board import board, line_name, people_words, plant_words
 from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
 from gnomonic.web.days.ifs import what_ifs
-from gnomonic.web.days.pages import Json, day_of, head, show
+from gnomonic.web.days.pages import day_of, line_of, show
 from gnomonic.web.days.picture import picture
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import safe
 
 router = APIRouter()
+Json = dict[str, Any]
 
 
 @router.get("/jobs/{job_id}/days", include_in_schema=False)
@@ -43,31 +46,25 @@ def days_page(request: Request, job_id: str, units: str = "", day: str = "", tas
 def _days(
     request: Request, now: Current, units: str, day: str = "", task: str = "", status: int = 200, **more: Any
 ) -> Response:
-    system = system_of(units, now.given.job)
-    context = head(request, now, system, "days", **more)
-    crew = now.given.crew
-    context |= {
-        "people": people_words(crew), "plant": plant_words(crew), "said": now.given.said, "asked": now.given.plan.asked if now.given.plan else None,
-        "today": now.given.now.date(), "tasks": len(now.given.tasks), "hours": hours_words(sum(t.minutes[1] for t in now.given.tasks.values())),
+    system, given, made = system_of(units, now.given.job), now.given, now.made
+    context: Json = {
+        "people": people_words(given.crew), "plant": plant_words(given.crew), "said": given.said, "asked": given.plan.asked if given.plan else None,
+        "today": given.now.date(), "tasks": len(given.tasks), "hours": hours_words(sum(t.minutes[1] for t in given.tasks.values())), "made": made, **more,
     }  # fmt: skip
-    if now.made is None:
-        return show(request, "days.html", {**context, "made": None}, status)
-    picked = next((p for p in now.made.placed if p.key == task), None)
+    if made is None:
+        return show(request, now, system, "days", "days.html", status, **context)
+    picked = next((p for p in made.placed if p.key == task), None)
     on = picked.begins.date() if picked and not day else day_of(day, now)
-    context |= _told(request, now, now.made, system)
-    context |= {"board": board(now.given, now.made, on, system), "task": _task(now, now.made, task, system)}
-    names = {line.id: line.name for line in now.given.job.job.lines}
-    context["picture"] = picture(
-        now.given.job.plan.lines, names, now.made.placed, now.given.tasks, crew, now.given.weather, now.given.now, now.given.done.share, system, context["line"]
+    names = {line.id: line.name for line in given.job.job.lines}
+    drawn = picture(
+        given.job.plan.lines, names, made.placed, given.tasks, given.crew, given.weather, given.now, given.done.share, system, line_of(request, now)
     )  # fmt: skip
-    drawn = context["picture"]
-    context["across"] = safe(
-        json.dumps(
-            {"units": system, "high": drawn.high, "columns": [[c.line, c.x, c.wide, c.length_m] for c in drawn.columns]}
-        )
-    )
-    context["lines"] = [(k, names[k]) for k in now.given.job.plan.lines]
-    return show(request, "days.html", context, status)
+    columns = [[c.line, c.x, c.wide, c.length_m] for c in drawn.columns]
+    context |= _told(request, now, made, system)
+    context |= {"board": board(given, made, on, system), "task": _task(now, made, task, system), "picture": drawn}
+    context["across"] = safe(json.dumps({"units": system, "high": drawn.high, "columns": columns}))
+    context["lines"] = [(k, names[k]) for k in given.job.plan.lines]
+    return show(request, now, system, "days", "days.html", status, **context)
 
 
 def _told(request: Request, now: Current, made: Made, units: System) -> Json:
@@ -75,11 +72,10 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
     given = now.given
     tasks = given.tasks
     what = given.given()
-    left = sum(minutes_left(t, what, given.crew) for t in tasks.values())
+    left = {key: minutes_left(t, what, given.crew) for key, t in tasks.items()}
     open_now = [p for p in made.placed if given.done.share.get(p.key, 0.0) < 1]
-    off = drifts(given.rates, list(tasks.values()), {t.kind: t.unit for t in tasks.values()})
+    off = drifts(given.rates, usual_minutes(tasks.values(), given.crew), {t.kind: t.unit for t in tasks.values()})
     return {
-        "made": made,
         "chances": chances_words(made.both, made.seasons) if open_now else "All of it is done",
         "later": why_later(made) if open_now else "",
         "all_done": not open_now,
@@ -88,11 +84,11 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "short": (made.fair.date() - made.bound.date()).days,
         "chain": chain(made, tasks),
         "held_by": held_by(made),
-        "left": hours_words(left),
+        "left": hours_words(sum(left.values())),
         "done": sum(s >= 1 for k, s in given.done.share.items() if k in tasks),
         "drifts": [d.text(units) for d in off],
         "drifted": made.drifted,
-        "hands": hands_words(list(tasks.values()), given.done.share),
+        "hands": hands_words(list(tasks.values()), left),
         "looking": request.app.state.queue.waiting(SEARCH, queued(request.app.state, given.stored.job_id)),
         "away": given.away,
         "practice": request.app.state.skies.is_practice,
@@ -126,7 +122,7 @@ def _late_pins(now: Current, made: Made) -> list[str]:
         row, task = by_key.get(key), now.given.tasks.get(key)
         if row and task and row.begins.date() > when.date() and now.given.done.share.get(key, 0.0) < 1:
             said.append(
-                f"“{task.of.what}” (line {task.line}) was to begin on {day_words(when.date())}; what comes before it, people and plant let it begin on {day_words(row.begins.date())}"
+                f"“{task.of.what}” (line {task.line}) was to begin on {day_words(when.date())}; what comes before it, marks, people and plant let it begin on {day_words(row.begins.date())}"
             )
     return said
 
@@ -140,15 +136,15 @@ def _task(now: Current, made: Made, key: str, units: System) -> Json | None:
     kind, given = task.of, now.given
     names = {p.id: p.name for p in given.crew.people}
     rate = given.rates.get(task.kind)
-    stops = {"use": "it waits for people or plant that the task before it has", "after": "it waits for what comes before it", "there": "it waits until who it needs is there", "hour": "it begins as soon as it may"}  # fmt: skip
+    tight = {"use": "it waits for people or plant that the task before it has", "after": "it waits for what comes before it", "there": "it waits until who it needs is there", "hour": "it begins as soon as it may"}  # fmt: skip
     return {
         "key": key, "what": kind.what, "line": task.line, "line_name": line_name(given, task.line), "side": None if task.side is None else task.side + 1,
         "amount": task.amount.text(units), "when": when_words(row), "hands": row.hands, "least": task.crew, "most": kind.hands,
         "who": list(dict.fromkeys(names.get(w, "?") for s in row.spells for w in s.people)), "minutes": [hours_words(m) for m in task.minutes],
         "rate": rate, "reason": kind.reason, "source": kind.source, "text": task.text.text(units), "caution": task.caution.text(units),
         "after": [{"key": k, "what": given.tasks[k].of.what, "line": given.tasks[k].line, "days": d} for k, d in task.after if k in given.tasks],
-        "tight": stops.get(row.by, ""), "done": given.done.share.get(key, 0.0), "pin": given.asked.pins.get(key), "begins": row.begins, "trails": kind.trails,
-        "at_m": task.from_m, "day": row.begins.date(), "stops": list(kind.stops), "digs": kind.digs,
+        "tight": tight.get(row.by, ""), "done": given.done.share.get(key, 0.0), "pin": given.asked.pins.get(key), "begins": row.begins, "trails": kind.trails,
+        "at_m": task.from_m, "day": row.begins.date(), "stops": [stops()[k].title for k in kind.stops if task.poured or k != CONCRETE],
     }  # fmt: skip
 
 
@@ -207,7 +203,7 @@ def pin(
     try:
         if at:
             pins[task] = _moment(at, now)
-        _may_pin(now, task, pins.get(task))
+            must_follow_marks(now.given.tasks[task], pins[task], now.given.given().marks)
     except BadInput as error:
         return _days(request, now, units, task=task, status=422, error=error.sentence)
     days.ask_days(request.app.state.scope, job_id, Asked(start=plan.asked.start, rank=plan.asked.rank, pins=pins))
@@ -236,32 +232,10 @@ def _moment(text: str, now: Current) -> datetime:
     return at
 
 
-def _may_pin(now: Current, task: str, at: datetime | None) -> None:
-    of = now.given.tasks[task]
-    marks = now.given.marks.get(of.line)
-    if at is not None and of.of.digs and marks is not None and at.date() < marks:
-        raise BadInput(
-            "at",
-            f"“{of.of.what}” is work in the ground: it can’t begin on {at:%-d %B %Y}, before the marks are in ({marks:%-d %B %Y})",
-        )
-
-
 @router.get("/jobs/{job_id}/days/what-if", include_in_schema=False)
 def what_if(request: Request, job_id: str, units: str = "") -> Response:
     """What would be different with other people, other plant, another beginning."""
     now = current(request.app.state, job_id)
     system = system_of(units, now.given.job)
     rows = what_ifs(request.app.state, now) if now.made else []
-    return show(
-        request,
-        "whatif.html",
-        head(
-            request,
-            now,
-            system,
-            "days/what-if",
-            rows=rows,
-            made=now.made,
-            ends=day_words(now.made.fair.date()) if now.made else "",
-        ),
-    )
+    return show(request, now, system, "days/what-if", "whatif.html", rows=rows, made=now.made)

@@ -4,6 +4,7 @@ from datetime import datetime, time, timedelta
 
 from starlette.datastructures import State
 
+from gnomonic.core.days.laying import usual_minutes_of
 from gnomonic.core.days.made import Asked
 from gnomonic.core.days.progress import Tick
 from gnomonic.demo.load import holm_crew
@@ -43,7 +44,7 @@ def _ticks(now: Current, done: list[dict[str, object]]) -> list[Tick]:
             found.append(
                 Tick(
                     id=f"demo-{len(found)}", task=key, kind=task.kind, share=1.0, hours=round(task.minutes[1] * float(str(row["took"])) / 60, 2), quantity=task.quantity,
-                    minutes=task.minutes[1], by=names, at=at,
+                    minutes=usual_minutes_of(task, now.given.crew), by=names, at=at,
                 )
             )  # fmt: skip
     return found

@@ -7,12 +7,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from starlette.concurrency import run_in_threadpool
 
+from gnomonic.core.days.laying import usual_minutes_of
 from gnomonic.core.days.progress import Tick
 from gnomonic.core.errors import BadInput
 from gnomonic.store import days, jobs
 from gnomonic.web.days.board import Board, board
 from gnomonic.web.days.current import Current, current
-from gnomonic.web.days.pages import day_of, head, show
+from gnomonic.web.days.pages import day_of, show
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import asking
 
@@ -30,18 +31,10 @@ def _sheet(request: Request, now: Current, units: str, day: str, status: int = 2
     system = system_of(units, now.given.job)
     on = day_of(day, now)
     shown: Board | None = board(now.given, now.made, on, system) if now.made else None
-    context = head(
-        request,
-        now,
-        system,
-        "day",
-        board=shown,
-        people=now.given.crew.people,
-        fresh=secrets.token_hex(8),
-        more_asked=f"&day={on}",
-        **more,
-    )
-    return show(request, "daysheet.html", context, status)
+    return show(
+        request, now, system, "day", "daysheet.html", status, board=shown, people=now.given.crew.people, fresh=secrets.token_hex(8), more_asked=f"&day={on}",
+        practice=request.app.state.skies.is_practice, **more,
+    )  # fmt: skip
 
 
 @router.post("/jobs/{job_id}/ticks", include_in_schema=False)
@@ -63,7 +56,7 @@ def _tick(request: Request, job_id: str, typed: dict[str, str], by: tuple[str, .
         names = {p.id: p.name for p in now.given.crew.people}
         row = Tick(
             id=typed.get("id", "") or secrets.token_hex(8), task=task.key, kind=task.kind, share=_percent(typed.get("share_part", "") if typed.get("share") == "part" else typed.get("share", "100")), hours=_hours(typed.get("hours", "")),
-            quantity=task.quantity, minutes=task.minutes[1], by=tuple(names[b] for b in by if b in names), at=now.given.now, note="",
+            quantity=task.quantity, minutes=usual_minutes_of(task, now.given.crew), by=tuple(names[b] for b in by if b in names), at=now.given.now, note="",
         )  # fmt: skip
     except BadInput as error:
         return _sheet(request, now, units, day, 422, error=error.sentence, typed=typed)

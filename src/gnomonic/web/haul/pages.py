@@ -19,7 +19,7 @@ from gnomonic.web.haul.costed import Costed
 def page(
     request: Request, template: str, stored: Stored, units: System, here: str, status: int = 200, **more: Any
 ) -> Response:
-    """A page of money, with what stands over all of them."""
+    """A page of a job that is not a drawing of a line, with what stands over all of them."""
     line = request.query_params.get("line", "")[:3]
     head = {
         "job_id": stored.job_id,
