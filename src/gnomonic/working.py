@@ -25,7 +25,7 @@ def tasks_on(engine: Engine) -> dict[str, Any]:
     from gnomonic.store.jobs import NotThere
     from gnomonic.web.app import create_app
     from gnomonic.web.days import making, paper
-    from gnomonic.web.days.current import SEARCH, SHEETS, current
+    from gnomonic.web.days.current import SEARCH, SHEETS, current, follow
 
     states: dict[str, State] = {}
 
@@ -39,7 +39,8 @@ def tasks_on(engine: Engine) -> dict[str, Any]:
             now = current(state_of(workspace), job_id)
             if now.made is not None:
                 made = making.searched(now.given)
-                days.keep_days(Scope(engine, workspace), job_id, made, now.given.stamp, only=now.given.stamp)
+                if days.keep_days(Scope(engine, workspace), job_id, made, now.given.stamp, only=now.given.stamp):
+                    follow(state_of(workspace), job_id)
 
     def day_sheets(workspace: str, job_id: str, units: str) -> None:
         with contextlib.suppress(NotThere, BadInput):

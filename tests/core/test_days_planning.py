@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gnomonic.core.days.book import days_rule, kinds, plant_kinds, stops
-from gnomonic.core.days.carrying import carried_on
+from gnomonic.core.days.carrying import Order, carried_on, in_order_of, order_of
 from gnomonic.core.days.clock import clock_of, quarters
 from gnomonic.core.days.crew import Crew, Off, Plant
 from gnomonic.core.days.laying import Busy, Given, lay, marks_day, minutes_left, must_follow_marks
@@ -321,6 +321,24 @@ def test_what_is_not_begun_before_a_time_goes_before_what_wanted_the_same():
     assert judged(again.problem, order).bound == 64, (
         "no more is known without a search: that is the bound of all orders"
     )
+
+
+def test_an_order_is_carried_on_with_the_hands_it_had():
+    """Two tasks of 2 h and one of 4 h that two can be at: one at each of the short ones, then both at the long one, ends at quarter 16; with as
+    many as end each first it is no later.  An order known from two is one for one person too: 32 quarters."""
+    tasks = [job("fasten", h, key=f"A.{n + 1}.fasten", side=n) for n, h in enumerate((2, 2, 4))]
+    laid = lay(tasks, crew(), Given(MONDAY))
+    one_each = laid.problem.activities[0].modes[0].slots
+    assert one_each == 8 and laid.hands[0] == (1, 2)
+    order = Order({t.key: float(k) for k, t in enumerate(tasks)}, {"A.1.fasten": 1, "A.2.fasten": 1, "A.3.fasten": 2})
+    made = in_order_of(laid, order)
+    assert made.makespan == 16
+    assert order_of(laid, made).first == {"A.1.fasten": 0, "A.2.fasten": 0, "A.3.fasten": 8}
+    assert order_of(laid, made).hands == order.hands
+    alone = lay(tasks, crew(person("Ann")), Given(MONDAY))
+    assert in_order_of(alone, order_of(laid, made)).makespan == 32
+    endless = lay([job("fasten", 20_000)], crew(), Given(MONDAY))
+    assert in_order_of(endless, order) is None and carried_on(endless, placed(laid, made), {}) is None
 
 
 def test_an_order_is_carried_on_where_most_of_it_is_known():

@@ -61,13 +61,14 @@ def _mark(row: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class DayPlan:
-    """A job's days: what is asked, the plan made of it (none yet) and the stamp of what it was made from."""
+    """A job's days: what is asked, the plan made of it (none yet), the stamp of what it was made from and a mark of what was made."""
 
     job_id: str
     name: str
     asked: Asked
     made: Made | None
     stamp: str
+    mark: str
 
 
 def day_plans(scope: Scope, job_id: str = "", since: date | None = None) -> list[DayPlan]:
@@ -85,7 +86,7 @@ def day_plans(scope: Scope, job_id: str = "", since: date | None = None) -> list
         query = query.where(DayPlanRow.job_id == job_id)
     with scope.reading() as connection:
         rows = [
-            DayPlan(job, name, Asked.model_validate_json(asked), _made(made), stamp)
+            DayPlan(job, name, Asked.model_validate_json(asked), _made(made), stamp, _mark(made))
             for job, name, asked, made, stamp in connection.execute(query)
         ]
     return sorted(rows, key=lambda r: (r.asked.rank, r.asked.start, r.job_id))

@@ -5,9 +5,9 @@ from datetime import date, datetime, timedelta
 
 import pytest
 import vobject
-from crews import MONDAY, check_plan, crew
+from crews import MONDAY, check_plan, crew, person
 from crews import job as task_of
-from days_pages import PENS, begin, page, plan, post, refusal
+from days_pages import JOBS, PENS, begin, page, plan, post, refusal
 from fastapi.testclient import TestClient
 from places import edit_page
 
@@ -17,6 +17,7 @@ from gnomonic.core.days.placing import Placed, Spell
 from gnomonic.core.days.work import tasks_of
 from gnomonic.store import days, jobs
 from gnomonic.web.app import create_app
+from gnomonic.web.days import ifs, making
 from gnomonic.web.days.board import done_on
 from gnomonic.web.days.current import current
 
@@ -312,14 +313,39 @@ def test_a_cap_is_due_on_the_one_day_on_which_its_post_is_driven(client, scope, 
 
 
 # --- what if -----------------------------------------------------------------------------------------------------------------
-def test_what_if_never_says_the_wrong_way(client, job):
-    sent = client.get(f"/jobs/{job}/days/what-if").text
+def ifs_of(client, job_id):
+    """The rows of what if, and by change how many days sooner or later."""
     rows = re.findall(
         r'<tr class="[^"]*"><th scope="row">(.*?)</th><td>(.*?)</td><td class="num">(.*?)</td><td>(.*?)</td></tr>',
-        sent,
+        client.get(f"/jobs/{job_id}/days/what-if").text,
         re.S,
     )
-    said = {what: re.sub(r"<[^>]+>", "", cell).strip() for what, _, cell, _ in rows}
+    return rows, {what: re.sub(r"<[^>]+>", "", cell).strip() for what, _, cell, _ in rows}
+
+
+def test_what_no_task_takes_changes_nothing(client, scope, monkeypatch):
+    """Nine lines, a plan that nobody looked at further: no task takes a trencher, so that with one it ends when it
+    ends; that a better order was found while looking is not its doing."""
+    monkeypatch.setattr(making, "QUICK_S", 0.0)
+    monkeypatch.setattr(ifs, "BASE_S", 0.0)
+    days.put_crew(scope, crew(person("Ann", range(6)), person("Ben"), person("Cy", [5], skills=["wire"])))
+    holm = jobs.create(scope, JOBS[-1])
+    begin(client, holm)
+    tasks = current(create_app(scope).state, holm).given.tasks
+    assert "trencher" not in {p for t in tasks.values() for p in t.of.plant}
+    said = ifs_of(client, holm)[1]
+    assert said["With a trencher"] == "0"
+    assert not [what for what, cell in said.items() if what.startswith("One more") and "later" in cell]
+    assert not [
+        what
+        for what, cell in said.items()
+        if what in ("Without Ben", "Without Cy") and cell not in ("", "0") and "later" not in cell
+    ]
+    assert said["One more person, who comes and knows what Ann does"].endswith(("day", "days"))
+
+
+def test_what_if_never_says_the_wrong_way(client, job):
+    rows, said = ifs_of(client, job)
     assert rows[0][0] == "As it is"
     for what, cell in said.items():
         if what.startswith(("One more", "Everybody works")):

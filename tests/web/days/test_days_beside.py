@@ -1,5 +1,7 @@
 """What is made beside the pages, and what is taken away: searches, day sheets, calendars."""
 
+from dataclasses import replace
+from datetime import timedelta
 from io import BytesIO
 
 import vobject
@@ -94,6 +96,21 @@ def test_day_sheets_on_paper(client, scope, job):
     today_key = next(k for k in plan(client, job) if "marks" in k)
     post(client, job, "ticks", task=today_key, share="100")
     assert "of an older plan" in page(client, job, "day-sheets", units="metric")
+
+
+def test_what_is_of_an_order_that_was_bettered_is_of_an_older_plan(client, scope, job):
+    """Day sheets and what if follow the plan, not only what it is made from."""
+    post(client, job, "day-sheets")
+    worked_off(scope)
+    assert "Take the day sheets, PDF" in page(client, job, "day-sheets")
+    kept = days.day_plan(scope, job)
+    first, *rest = kept.made.placed
+    later = replace(first, begins=first.begins + timedelta(minutes=15))
+    worse = kept.made.model_copy(update={"placed": (later, *rest), "fair": kept.made.fair + timedelta(days=9)})
+    assert "the plan as kept ends" not in page(client, job, "days/what-if")
+    assert days.keep_days(scope, job, worse, kept.stamp, only=kept.stamp)
+    assert "of an older plan" in page(client, job, "day-sheets")
+    assert "the plan as kept ends" in page(client, job, "days/what-if")
 
 
 def test_the_packet_has_the_day_sheets(client, job):

@@ -5,15 +5,17 @@ import re
 from datetime import date
 
 import pytest
-from crews import MONDAY, crew
+from crews import MONDAY, crew, worked_off
 from days_pages import PENS, RUN, begin, page, plan, post, rows_of
 from fastapi.testclient import TestClient
+from sqlalchemy import text
 
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.weather import Weather
 from gnomonic.standins.weather import PracticeWeather, forecast
 from gnomonic.store import days, jobs
 from gnomonic.web.app import create_app
+from gnomonic.web.days.current import SEARCH
 
 
 # --- weather -----------------------------------------------------------------------------------------------------------------
@@ -142,6 +144,34 @@ def test_a_conflict_is_shown_and_solved(client, scope, job):
     days.keep_days(scope, other, theirs.made.model_copy(update={"placed": (same,)}), "old")
     post(client, job, "calendar/first")
     assert "Two jobs want the same" not in page(client, job, "calendar", month="2026-03")
+
+
+def test_a_job_keeps_off_what_the_first_job_has_come_to_want(client, scope, job):
+    """A search finds an order for the first job in which it wants the second's first hour: that is a conflict until they are planned one after
+    the other, and from then on the second is elsewhere."""
+    other = jobs.create(scope, RUN)
+    begin(client, other)
+    mine = days.day_plan(scope, job)
+    wanted = next(p for p in plan(client, other).values() if p.spells)
+    same = Placed(mine.made.placed[0].key, wanted.begins, wanted.ends, wanted.hands, wanted.spells, "", ())
+    assert days.keep_days(scope, job, mine.made.model_copy(update={"placed": (same,)}), mine.stamp, only=mine.stamp)
+    assert "Two jobs want the same" in page(client, job, "calendar", month="2026-03")
+    assert post(client, job, "calendar/first").status_code == 303
+    assert "Two jobs want the same" not in page(client, job, "calendar", month="2026-03")
+    assert all(s not in wanted.spells for s in plan(client, other)[wanted.key].spells)
+
+
+def test_after_a_search_the_jobs_behind_are_planned_again(client, scope, job):
+    """The worker plans them: their pages find a plan that is of what the search left."""
+    other = jobs.create(scope, RUN)
+    begin(client, other)
+    with scope.writing() as connection:
+        connection.execute(text("DELETE FROM procrastinate_jobs WHERE lock = :of"), {"of": f"{SEARCH} own {other}"})
+    worked_off(scope)
+    assert days.day_plan(scope, job).made.state == "searched" and days.day_plan(scope, other).made.state == "quick"
+    behind = days.day_plan(scope, other)
+    page(client, other)
+    assert days.day_plan(scope, other) == behind
 
 
 def test_a_month_that_is_none(client, job):

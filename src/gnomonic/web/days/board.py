@@ -76,10 +76,14 @@ def board(given: Inputs, made: Made, day: date, units: System) -> Board:
     )  # fmt: skip
 
 
+def to_come(given: Inputs, made: Made | None, most: int) -> list[date]:
+    """The days to come on which something is planned, so many at most."""
+    return [d for d in days_of(made) if d >= given.now.date()][:most] if made else []
+
+
 def ahead(given: Inputs, made: Made | None, units: System, most: int) -> list[Board]:
     """The boards of the days to come, so many at most."""
-    coming = [d for d in days_of(made) if d >= given.now.date()][:most] if made else []
-    return [board(given, made, d, units) for d in coming if made]
+    return [board(given, made, d, units) for d in to_come(given, made, most) if made]
 
 
 def minutes_on(made: Made, day: date) -> list[float]:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.days.book import plant_kinds
+from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.sharing import clashes
 from gnomonic.core.days.words import day_words
 from gnomonic.core.errors import BadInput
@@ -19,7 +20,6 @@ from gnomonic.web.haul.costed import system_of
 
 router = APIRouter()
 COLOURS = 6
-MOST_SHEETS = 31
 
 
 @router.get("/jobs/{job_id}/calendar", include_in_schema=False)
@@ -62,12 +62,12 @@ def calendar_page(request: Request, job_id: str, units: str = "", month: str = "
     ]  # fmt: skip
     return show(
         request, now, system_of(units, now.given.job), "calendar", "calendar.html", weeks=weeks, month=f"{first:%B %Y}", before=_moved(first, -1), after=_moved(first, 1), more_asked=f"&month={first:%Y-%m}",
-        rows=[{"id": r.job_id, "name": r.name, "colour": colour[r.job_id], "start": r.asked.start, "ends": day_words(r.made.ends.date()) if r.made else "not planned yet"} for r in rows],
+        rows=[{"id": r.job_id, "name": r.name, "colour": colour[r.job_id], "start": day_words(r.asked.start), "ends": day_words(r.made.ends.date()) if r.made else "not planned yet"} for r in rows],
         clashes=[(day_words(d), *c) for d, found in clash.items() for c in found][:8], people=crew.people,
     )  # fmt: skip
 
 
-def _called(who: str, crew: Any) -> str:
+def _called(who: str, crew: Crew) -> str:
     return (
         plant_kinds()[who].title
         if who in plant_kinds()

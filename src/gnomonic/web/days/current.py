@@ -1,5 +1,6 @@
 """A job's plan of days as it is today: placed anew where something it rests on has changed."""
 
+import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -7,7 +8,7 @@ from starlette.datastructures import State
 
 from gnomonic.core.days.made import Made
 from gnomonic.core.errors import BadInput
-from gnomonic.store import jobs
+from gnomonic.store import days, jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.days import making
 from gnomonic.web.days.inputs import Inputs, inputs
@@ -25,6 +26,11 @@ class Current:
     made: Made | None
     refused: str
 
+    @property
+    def mark(self) -> str:
+        """What is made further of a plan is of all it rests on and of what is where when in it."""
+        return f"{self.given.stamp} {hashlib.sha256(repr(self.made and self.made.placed).encode()).hexdigest()[:12]}"
+
 
 def current(state: State, job_id: str, anew: bool = False, now: datetime | None = None) -> Current:
     """It; made from the beginning where ``anew``; as at another moment where ``now`` is given.  Raises NotThere."""
@@ -41,6 +47,14 @@ def current(state: State, job_id: str, anew: bool = False, now: datetime | None 
         return Current(stored, given, None, error.sentence)
     making.keep(scope, given, made)
     return Current(stored, given, made, "")
+
+
+def follow(state: State, job_id: str) -> None:
+    """Plan the jobs that go after one on what it leaves them.  Raises NotThere."""
+    now = current(state, job_id)
+    ids = [r.job_id for r in days.day_plans(state.scope, job_id, since=now.given.now.date())]
+    for other in ids[ids.index(job_id) + 1 :]:
+        current(state, other)
 
 
 def queued(state: State, job_id: str) -> str:

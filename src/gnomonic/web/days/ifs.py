@@ -7,12 +7,13 @@ from datetime import datetime, timedelta
 from starlette.datastructures import State
 
 from gnomonic.core.days.book import plant_kinds
+from gnomonic.core.days.carrying import Order, order_placed
 from gnomonic.core.days.crew import Crew, Plant
-from gnomonic.core.days.laying import Given
+from gnomonic.core.days.laying import Given, Laid
 from gnomonic.core.days.words import day_words
 from gnomonic.core.errors import BadInput
 from gnomonic.web.days.current import Current
-from gnomonic.web.days.making import end_of
+from gnomonic.web.days.making import ends_in, fairly, found
 
 BASE_S, SEARCH_S, WORTH_H = 0.8, 0.3, 1.0
 KEPT, SAT, SUN = 32, 5, 6
@@ -33,7 +34,7 @@ def what_ifs(state: State, now: Current) -> list[If]:
     if all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks):
         return []
     kept: OrderedDict[str, list[If]] = state.ifs
-    key = f"{now.stored.job_id} {now.given.stamp}"
+    key = f"{now.stored.job_id} {now.mark}"
     if key not in kept:
         kept[key] = _made(now)
         while len(kept) > KEPT:
@@ -41,44 +42,55 @@ def what_ifs(state: State, now: Current) -> list[If]:
     return kept[key]
 
 
+@dataclass(slots=True)
+class _Tried:
+    """A change laid out, when it ends in the best order known of it; or why it can't be."""
+
+    change: "Change"
+    laid: Laid | None
+    order: Order
+    ends: datetime
+    why: str = ""
+
+
 def _made(now: Current) -> list[If]:
-    """With less nothing ends sooner, and with more nothing later: an order found for less is one for what there is, and that one for more."""
+    """Every order that is found for a change is tried with what there is, and the best for that with every change: what is left between them
+    is the change's.  With less nothing ends sooner, and with more nothing later."""
     assert now.made is not None
-    given, order = now.given.given(), {p.key: float(k) for k, p in enumerate(now.made.placed)}
-    base, order = end_of(now.given, now.given.crew, given, BASE_S, order)
-    base = min(base, now.made.fair)
-    found: list[tuple[Change, datetime | None, str]] = []
+    given, kept = now.given.given(), now.made.fair
+    base = fairly(now.given, now.given.crew, given)
+    ends, order = found(base, BASE_S, order_placed(now.made.placed))
+    tried = list[_Tried]()
     for change in _changes(now.given.crew, given):
         try:
-            found.append((change, end_of(now.given, change.crew, change.given, SEARCH_S, order)[0], ""))
+            laid = fairly(now.given, change.crew, change.given)
+            when, best = found(laid, SEARCH_S, order)
+            tried.append(_Tried(change, laid, best, when))
         except BadInput as error:
-            found.append((change, None, error.sentence))
-    base = min([base, *(ends for change, ends, _ in found if ends and change.less)])
-    kept = (
-        f"in the order it was found in while looking; the plan as kept ends {day_words(now.made.fair.date())}"
-        if base.date() < now.made.fair.date()
-        else ""
+            tried.append(_Tried(change, None, order, datetime.max, error.sentence))
+    ends, order = min(
+        [(ends, order), *((ends_in(base, t.order), t.order) for t in tried if t.laid)], key=lambda row: row[0]
     )
-    rows = [_row(change, base, ends, why) for change, ends, why in found]
+    ends = min([ends, kept, *(t.ends for t in tried if t.change.less)])
+    for t in tried:
+        if t.laid:
+            t.ends = min(t.ends, ends_in(t.laid, order), *([ends] if t.change.more else []))
+    rows = [_row(t, ends) for t in tried]
     rows.sort(key=lambda r: (r.sooner is None, -(r.sooner or 0)))
-    return [If("as it is", day_words(base.date()), None, kept), *rows]
+    sooner = f"in the order it was found in while looking; the plan as kept ends {day_words(kept.date())}"
+    return [If("as it is", day_words(ends.date()), None, sooner if ends.date() < kept.date() else ""), *rows]
 
 
-def _row(change: "Change", base: datetime, ends: datetime | None, why: str) -> If:
-    if ends is None:
-        return If(change.what, "", None, why)
-    if change.more:
-        ends = min(base, ends)
+def _row(tried: _Tried, base: datetime) -> If:
+    what, ends = tried.change.what, tried.ends
+    if tried.laid is None:
+        return If(what, "", None, tried.why)
     sooner = (base.date() - ends.date()).days
     hours = (base - ends).total_seconds() / 3600
+    why = "" if sooner else f"{abs(hours):.0f} h {'sooner' if hours > 0 else 'later'}, the same day"
     if not sooner and abs(hours) < WORTH_H:
-        return If(change.what, day_words(ends.date()), 0, "nothing: something else holds the end")
-    return If(
-        change.what,
-        day_words(ends.date()),
-        sooner,
-        "" if sooner else f"{abs(hours):.0f} h {'sooner' if hours > 0 else 'later'}, the same day",
-    )
+        why = "nothing: something else holds the end"
+    return If(what, day_words(ends.date()), sooner, why)
 
 
 @dataclass(frozen=True, slots=True)

@@ -125,7 +125,7 @@ def _stamp(
     weather: list[Weather], now: datetime, marks: Mapping[str, date | None],
 ) -> str:  # fmt: skip
     parts = [
-        __version__, stored.key, stored.names, crew.model_dump_json(), plan.asked.model_dump_json() if plan else "", *(o.stamp + o.job_id for o in others),
+        __version__, stored.key, stored.names, crew.model_dump_json(), plan.asked.model_dump_json() if plan else "", *(o.job_id + o.mark for o in others),
         *(t.id for t in ticks), str(sorted((k, r.share) for k, r in learned.items())), *(w.model_dump_json() for w in weather), str(now.date()), str(sorted(marks.items())),
     ]  # fmt: skip
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]

@@ -1,11 +1,10 @@
 """A plan of days made: at once by placing, then by the search beside the pages; kept only where it is still of what is asked."""
 
-from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
-from gnomonic.core.days.carrying import carried_on, in_order_of
+from gnomonic.core.days.carrying import Order, carried_on, in_order_of, order_of
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.laying import Given, Laid, lay
 from gnomonic.core.days.made import Chances, Made
@@ -88,20 +87,22 @@ def searched(given: Inputs, seconds: float = SEARCH_S) -> Made:
     return told(given, laid, solved, "searched", SEASONS)
 
 
-def end_of(
-    given: Inputs, crew: Crew, what: Given, seconds: float, first: Mapping[str, float]
-) -> tuple[datetime, dict[str, float]]:
-    """When it ends in fair weather with another crew, or begun otherwise, and the order found (by key): from an order that is known, by the
-    same short search for all.  Raises BadInput, NoPlan."""
-    laid = lay(list(given.tasks.values()), crew, replace(what, weather=()))
-    start = in_order_of(laid, first) or quick(laid.problem, seconds / 2)
+def fairly(given: Inputs, crew: Crew, what: Given) -> Laid:
+    """The tasks in weather that stops nothing, with another crew or begun otherwise.  Raises BadInput."""
+    return lay(list(given.tasks.values()), crew, replace(what, weather=()))
+
+
+def found(laid: Laid, seconds: float, order: Order) -> tuple[datetime, Order]:
+    """When it ends, and the order found: from one that is known, by the same short search for all.  Raises NoPlan."""
+    start = in_order_of(laid, order) or quick(laid.problem, seconds / 2)
     made = better(laid.problem, start, seconds, nothing_worth)
     return laid.clock.ends(made.makespan), order_of(laid, made)
 
 
-def order_of(laid: Laid, made: Schedule) -> dict[str, float]:
-    """When each task begins (quarters), by key."""
-    return {laid.tasks[k].key: float(start) for k, start in zip(laid.of, made.starts, strict=True)}
+def ends_in(laid: Laid, order: Order) -> datetime:
+    """When it ends in an order that is known; at no time where the clock is too short."""
+    made = in_order_of(laid, order)
+    return laid.clock.ends(made.makespan) if made else datetime.max
 
 
 def drift_days(given: Inputs, laid: Laid, made: Schedule) -> int:

@@ -7,10 +7,11 @@ from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import State
 from starlette.exceptions import HTTPException
 
+from gnomonic.core.days.words import day_words
 from gnomonic.core.errors import Away, BadInput
 from gnomonic.formats.paper import pdf
 from gnomonic.store import days, jobs
-from gnomonic.web.days.board import ahead
+from gnomonic.web.days.board import ahead, to_come
 from gnomonic.web.days.current import SHEETS, current, queued
 from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
@@ -27,7 +28,7 @@ def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
     system = system_of(units, now.given.job)
     boards = ahead(now.given, now.made, system, MOST_SHEETS)
     html = state.templates.get_template("sheets_paper.html").render(name=now.stored.name, boards=boards, made=now.made)
-    return html, f"{now.given.stamp} {system}"
+    return html, f"{now.mark} {system}"
 
 
 @router.post("/jobs/{job_id}/day-sheets", include_in_schema=False)
@@ -37,7 +38,7 @@ def ask_sheets(request: Request, job_id: str, units: Annotated[str, Form()] = ""
     if now.made is None:
         raise BadInput("days", "there are no day sheets before the job has a beginning: say when it begins")
     scope, system = request.app.state.scope, system_of(units, now.given.job)
-    if days.ask_paper(scope, job_id, SHEETS, f"{now.given.stamp} {system}"):
+    if days.ask_paper(scope, job_id, SHEETS, f"{now.mark} {system}"):
         request.app.state.queue.put(
             SHEETS, queued(request.app.state, job_id), workspace=scope.workspace, job_id=job_id, units=system
         )
@@ -51,9 +52,18 @@ def sheets_page(request: Request, job_id: str, units: str = "") -> Response:
     stamp, state, _ = days.paper(request.app.state.scope, job_id, SHEETS)
     waiting = request.app.state.queue.waiting(SHEETS, queued(request.app.state, job_id))
     system = system_of(units, now.given.job)
-    fresh = stamp == f"{now.given.stamp} {system}"
+    fresh = stamp == f"{now.mark} {system}"
     return show(
-        request, now, system, "day-sheets", "sheets.html", state=state, waiting=waiting, fresh=fresh, made=now.made
+        request,
+        now,
+        system,
+        "day-sheets",
+        "sheets.html",
+        state=state,
+        waiting=waiting,
+        fresh=fresh,
+        made=now.made,
+        coming=[day_words(d) for d in to_come(now.given, now.made, MOST_SHEETS)],
     )
 
 
