@@ -1,4 +1,4 @@
-"""The command line: serve · demo · test · import · plan · calc · practice · screens · bench · attack · doctor · stop."""
+"""The command line: serve · demo · work · owner · renew · test · import · plan · calc · practice · screens · bench · attack · doctor · stop."""
 
 import argparse
 import contextlib
@@ -52,15 +52,18 @@ def database_url(name: str) -> str:
     return cluster.ensure_database(cluster.ensure(cluster.default_root(HOME)), name)
 
 
-def serve(demo: bool, port: int | None, workers: int, helpers: int) -> int:
+def serve(demo: bool, port: int | None, workers: int, helpers: int, listen: str = "127.0.0.1") -> int:
     """Serve until interrupted."""
     from gnomonic import serving
     from gnomonic.store import jobs
 
-    with serving.alone(HOME, "demo" if demo else "serve", port) as (listener, address):
+    where = _reached_as(listen, demo)
+    with serving.alone(HOME, "demo" if demo else "serve", port, listen) as (listener, address):
         ensure_paper()
         url = database_url("gnomonic_demo" if demo else "gnomonic")
         jobs.migrate(url)
+        if where:
+            _must_have_owner(url, where)
         if demo:
             _load_demo(url)
         if not Path(os.environ.get("NUMBA_CACHE_DIR", HOME / "var" / "numba")).exists():
@@ -68,6 +71,88 @@ def serve(demo: bool, port: int | None, workers: int, helpers: int) -> int:
             serving.warm()  # once, before the workers all do
         say(f"open {address} in a browser; Ctrl+C ends it")
         serving.run(listener, url, demo, workers, helpers)
+    return 0
+
+
+def _reached_as(listen: str, demo: bool) -> str:
+    """How others reach a server, empty where none can.  Raises CannotInstall where what they would send is not hidden."""
+    import ipaddress
+
+    try:
+        near = ipaddress.ip_address(listen).is_loopback
+    except ValueError:
+        raise CannotInstall(
+            f"{listen[:60]} is no address to listen at: say 127.0.0.1, or 0.0.0.0 behind what speaks TLS"
+        ) from None
+    hosts = os.environ.get("GNOMONIC_HOSTS", "")
+    if near and not hosts:
+        return ""
+    where = f"as {hosts[:60]}" if hosts else f"at {listen}"
+    if demo:
+        raise CannotInstall(
+            f"others would reach the demo {where}, and it lets everybody in as its owner: it is for one machine alone"
+        )
+    if not hosts:
+        raise CannotInstall(
+            f"others would reach this server {where}: name what they call it in GNOMONIC_HOSTS, with something that speaks TLS in front"
+        )
+    if os.environ.get("GNOMONIC_TLS") != "in-front":
+        raise CannotInstall(
+            f"others would reach this server {where}, and passwords would go about readable: put something that speaks TLS in front of it, then say so with GNOMONIC_TLS=in-front"
+        )
+    return where
+
+
+def _must_have_owner(url: str, where: str) -> None:
+    """Raises CannotInstall for a server that others reach where nobody has to sign in."""
+    from gnomonic.store import accounts
+    from gnomonic.store.scope import connect
+
+    engine = connect(url)
+    there = accounts.anybody(engine)
+    engine.dispose()
+    if not there:
+        raise CannotInstall(
+            f"others would reach this server {where}, and nobody has an account yet: make the owner's first, with ./gnomonic owner NAME"
+        )
+
+
+def make_owner(login: str, name: str, workspace: str, called: str) -> int:
+    """An owner of a workspace (made where it is not there), and the link by which they choose their password."""
+    from gnomonic.store import accounts, jobs
+    from gnomonic.store.scope import Scope, connect
+
+    url = database_url("gnomonic")
+    jobs.migrate(url)
+    scope = Scope(connect(url), workspace, "the command line")
+    if called or accounts.called(scope) == workspace:
+        accounts.make_workspace(scope.engine, workspace, called or workspace)
+    person = accounts.add_person(scope, login, name or login, accounts.OWNER)
+    say(f"{name or login} is an owner of “{accounts.called(scope)}”")
+    return _say_link(scope, person)
+
+
+def renew(login: str) -> int:
+    """A link by which somebody chooses a new password."""
+    from gnomonic.store import accounts, jobs
+    from gnomonic.store.scope import Scope, connect
+
+    url = database_url("gnomonic")
+    jobs.migrate(url)
+    engine = connect(url)
+    found = accounts.found_by(engine, login)
+    if found is None:
+        raise BadInput("login", f"nobody signs in as “{login[:80]}”")
+    return _say_link(Scope(engine, found[1], "the command line"), found[0])
+
+
+def _say_link(scope: Any, person: str) -> int:
+    from gnomonic.store import accounts
+
+    secret = accounts.renewing(scope, person)
+    say("the password is chosen at this address of the server, once, within a day:")
+    print(f"/renew/{secret}")
+    scope.engine.dispose()
     return 0
 
 
@@ -87,7 +172,7 @@ def work(helpers: int) -> int:
 
 def _load_demo(url: str) -> None:
     """The demo's jobs, once, with what the list shows of them."""
-    from gnomonic.core.log.events import fold
+    from gnomonic.core.log.facts import fold
     from gnomonic.demo.load import demo_jobs, holm_facts
     from gnomonic.store import events, jobs
     from gnomonic.store.scope import Scope, connect
@@ -105,7 +190,7 @@ def _load_demo(url: str) -> None:
         plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
         books.fill(scope, plans, ids[-1], holm_facts(made[-1]))
         say("planning the co-op's days")
-        crews.fill(create_app(scope).state, ids[-1], ids[0])
+        crews.fill(create_app(scope).state.room, ids[-1], ids[0])
         for job_id in ids:
             row = jobs.load(scope, job_id)
             summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
@@ -290,6 +375,21 @@ def parser() -> argparse.ArgumentParser:
         command.add_argument("--port", type=port)
         command.add_argument("--workers", type=int, default=WORKERS, help="processes that serve (2)")
         command.add_argument("--helpers", type=int, default=1, help="workers beside them for what is heavy (1)")
+        if name == "serve":
+            command.add_argument(
+                "--listen",
+                default="127.0.0.1",
+                help="address to listen at (127.0.0.1); beyond it needs accounts and TLS in front",
+            )
+    command = commands.add_parser(
+        "owner", help="make an owner of a workspace, and the link to choose their password by"
+    )
+    command.add_argument("login", help="the name they sign in by")
+    command.add_argument("--name", default="", help="as the others see it")
+    command.add_argument("--workspace", default="own", help="its key (own)")
+    command.add_argument("--called", default="", help="what the workspace is called")
+    command = commands.add_parser("renew", help="a link by which somebody chooses a new password")
+    command.add_argument("login")
     command = commands.add_parser(
         "work", help="take heavy work from the queue, on this or another machine, until interrupted"
     )
@@ -338,8 +438,13 @@ def main(arguments: list[str] | None = None) -> int:
         match given.command:
             case "demo" | "serve":
                 return serve(
-                    given.command == "demo", given.port, max(1, min(given.workers, 64)), max(0, min(given.helpers, 16))
-                )
+                    given.command == "demo", given.port, max(1, min(given.workers, 64)), max(0, min(given.helpers, 16)),
+                    getattr(given, "listen", "127.0.0.1"),
+                )  # fmt: skip
+            case "owner":
+                return make_owner(given.login, given.name, given.workspace, given.called)
+            case "renew":
+                return renew(given.login)
             case "work":
                 _end_tidily()
                 return work(given.helpers)

@@ -93,7 +93,7 @@ def belongings(home: Path) -> list[int]:
 
 
 @contextmanager
-def alone(home: Path, command: str, port: int | None) -> Iterator[tuple[socket.socket, str]]:
+def alone(home: Path, command: str, port: int | None, at: str = "127.0.0.1") -> Iterator[tuple[socket.socket, str]]:
     """Be the one server of this checkout; gives its listening socket and its key.
 
     Raises CannotInstall, naming the one that is there already.  What a killed one left over is ended first.
@@ -109,7 +109,7 @@ def alone(home: Path, command: str, port: int | None) -> Iterator[tuple[socket.s
             if _is_left_over(pid):
                 say(f"ending process {pid}, left over from a server that was killed")
                 _end([pid])
-        listener = listen(port)
+        listener = listen(port, at)
         key = os.urandom(6).hex()
         os.environ[ID] = key
         mine = Serving(os.getpid(), _began(os.getpid()) or 0, listener.getsockname()[1], command, key)
@@ -145,20 +145,20 @@ def _taken(home: Path) -> str:
     return f"Gnomonic is being started from this checkout already (process {others}): wait for it, or end it with ./gnomonic stop"
 
 
-def listen(port: int | None) -> socket.socket:
-    """A listening socket on loopback: the port asked for, or the first free one from the usual.  Raises CannotInstall."""
+def listen(port: int | None, at: str = "127.0.0.1") -> socket.socket:
+    """A listening socket, on loopback unless another address is asked for: the port asked for, or the first free one from the usual.  Raises CannotInstall."""
     for candidate in [port] if port is not None else range(FIRST_PORT, FIRST_PORT + PORTS):
         listener = socket.socket()
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         listener.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)  # accepted connections inherit it
         try:
-            listener.bind(("127.0.0.1", candidate))
+            listener.bind((at, candidate))
         except (OSError, OverflowError):
             listener.close()
             continue
         listener.listen(512)
         return listener
-    raise CannotInstall(f"port {port or FIRST_PORT} on 127.0.0.1 is taken: give another with --port")
+    raise CannotInstall(f"port {port or FIRST_PORT} on {at} is taken: give another with --port")
 
 
 def end(home: Path) -> list[int]:

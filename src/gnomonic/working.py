@@ -10,7 +10,6 @@ import time
 from typing import Any
 
 from sqlalchemy.engine import Engine
-from starlette.datastructures import State
 
 from gnomonic.store.queue import work
 from gnomonic.store.scope import Scope, connect
@@ -23,28 +22,24 @@ def tasks_on(engine: Engine) -> dict[str, Any]:
     from gnomonic.core.errors import BadInput
     from gnomonic.store import days
     from gnomonic.store.jobs import NotThere
-    from gnomonic.web.app import create_app
+    from gnomonic.web.app import templates
     from gnomonic.web.days import making, paper
     from gnomonic.web.days.current import SEARCH, SHEETS, current, follow
+    from gnomonic.web.house import House
 
-    states: dict[str, State] = {}
-
-    def state_of(workspace: str) -> State:
-        if workspace not in states:
-            states[workspace] = create_app(Scope(engine, workspace)).state
-        return states[workspace]
+    house = House(Scope(engine), templates())
 
     def search_days(workspace: str, job_id: str) -> None:
         with contextlib.suppress(NotThere, BadInput):
-            now = current(state_of(workspace), job_id)
+            now = current(house.room(workspace), job_id)
             if now.made is not None:
                 made = making.searched(now.given)
                 if days.keep_days(Scope(engine, workspace), job_id, made, now.given.stamp, only=now.given.stamp):
-                    follow(state_of(workspace), job_id)
+                    follow(house.room(workspace), job_id)
 
     def day_sheets(workspace: str, job_id: str, units: str) -> None:
         with contextlib.suppress(NotThere, BadInput):
-            paper.lay_out(state_of(workspace), job_id, units)
+            paper.lay_out(house.room(workspace), job_id, units)
 
     return {SEARCH: search_days, SHEETS: day_sheets}
 

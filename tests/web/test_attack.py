@@ -40,8 +40,8 @@ def attacked(postgres, template):
     app = create_app(scope)
     client = TestClient(app, raise_server_exceptions=False)
     yield client, known_things(scope)
-    app.state.hub.close()
-    app.state.desk.close()
+    app.state.room.hub.close()
+    app.state.room.desk.close()
     scope.engine.dispose()
 
 

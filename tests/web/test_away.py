@@ -28,7 +28,7 @@ def wired(database, paddock):
     client = TestClient(create_app(far))
     yield client, wire, job, near
     wire.close()
-    client.app.state.hub.close()
+    client.app.state.room.hub.close()
     near.engine.dispose()
     far.engine.dispose()
 
@@ -173,7 +173,7 @@ def test_what_was_saved_before_the_database_went_is_not_called_unsaved(wired, mo
     from gnomonic.web import parts
 
     answered = parts.answered
-    monkeypatch.setattr(parts, "answered", lambda *a: [wire.set("down"), jobs.load(client.app.state.scope, job)])
+    monkeypatch.setattr(parts, "answered", lambda *a: [wire.set("down"), jobs.load(client.app.state.room.scope, job)])
     lost = post(client, job, "edits", {"base": base, "edit": EDIT}, "k")
     assert (
         lost.status_code == 503 and lost.json()["kind"] == "unknown" and "that was saved, but" in lost.json()["detail"]

@@ -264,7 +264,7 @@ def test_quotes_of_many_jobs_are_numbered_once(scope, client, job):
 def test_rock_in_three_holes_is_a_change_order(client, scope):
     """The demo: quoted, accepted, then rock in three holes: +concrete, +hours, at the prices that were sold."""
     job_id = jobs.create(scope, HOLM)
-    sample.fill(scope, client.app.state.plans, job_id, holm_facts(HOLM))
+    sample.fill(scope, client.app.state.room.plans, job_id, holm_facts(HOLM))
     rows = hauling.quotes(scope, job_id)
     assert [r.quote.called for r in rows] == ["Q-0001", "C-0001"] and rows[0].accepted_on and not rows[1].accepted_on
     change = rows[1].quote
@@ -358,7 +358,7 @@ def test_the_work_is_done_and_what_is_left_comes_back(client, scope, job):
     assert rows["st"].held.count == 700 - used and rows["st"].of(job) == 0 and rows["far"].held.count == 9
     left = [r.held for k, r in rows.items() if k.startswith(job)]
     assert left and all(h.where == f"left over from {BEDS.name}" and h.count > 0 for h in left)
-    made = client.app.state.plans
+    made = client.app.state.room.plans
     plan = next(iter(made.of(job, jobs.load(scope, job).key, jobs.load(scope, job).document).plan.lines.values()))
     rests = sorted(int(m * 1000) for _, m in plan.rolls.rolls.offcuts_kept_m if m >= 0.9144)
     kept = sorted(int(h.item.partition("@")[2]) for h in left if h.item.startswith(family_of(plan.fabric.label)))
@@ -367,7 +367,9 @@ def test_the_work_is_done_and_what_is_left_comes_back(client, scope, job):
 
 def test_an_offcut_is_cut_into_the_rolls_and_out_again(client, scope, job):
     document = jobs.load(scope, job).document
-    label = next(iter(client.app.state.plans.of(job, jobs.load(scope, job).key, document).plan.lines.values())).fabric
+    label = next(
+        iter(client.app.state.room.plans.of(job, jobs.load(scope, job).key, document).plan.lines.values())
+    ).fabric
     key = f"{family_of(label.label, label.kind)}@20000"
     hauling.put_held(scope, [Held(id="oc", item=key, count=Decimal(1)), Held(id="no", item="netting-9.hex@20000", count=Decimal(1))])  # fmt: skip
     assert "cut it into the rolls" in client.get(f"/jobs/{job}/stock").text

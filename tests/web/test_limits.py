@@ -267,7 +267,7 @@ def a_search(door):
     )
     scope, job_id = door.scope, jobs.create(door.scope, single_jobs()[0])
     days.ask_days(scope, job_id, Asked(start=date.today()))
-    making.searched(current(create_app(scope).state, job_id).given)
+    making.searched(current(create_app(scope).state.room, job_id).given)
     assert given == [(limits.SEARCH_S * 0.8, limits.SEARCH_S)]
 
 
@@ -422,4 +422,4 @@ def test_the_limit_of(what, scope, monkeypatch):
     app = create_app(scope)
     client = TestClient(app, raise_server_exceptions=False)
     SHOWN[what](Door(client, scope, monkeypatch.setattr))
-    app.state.hub.close()
+    app.state.room.hub.close()

@@ -27,7 +27,7 @@ def test_the_list_is_paged_searched_and_plans_nothing(client, scope):
     assert first.count('class="job"') == A_PAGE and second.count('class="job"') == 5
     assert f"{A_PAGE + 5} jobs: 1 to {A_PAGE}" in first and f"{A_PAGE + 1} to {A_PAGE + 5}" in second
     assert 'rel="next"' in first and 'rel="next"' not in second and 'rel="prev"' in second
-    assert not client.app.state.plans.held and first.count("not counted yet") == A_PAGE
+    assert not client.app.state.room.plans.held and first.count("not counted yet") == A_PAGE
     made = client.get(f"/api/v1/jobs/{ids[3]}/summary").json()
     assert made["posts"] > 10 and made["length_m"] == pytest.approx(149.81, abs=0.01) and len(made["paths"]) == 1
     found = client.get("/?q=field 03").text

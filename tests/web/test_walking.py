@@ -127,7 +127,7 @@ def test_nobody_answers_and_nobody_stands(scope):
 def client(scope):
     app = create_app(scope)
     with TestClient(app) as made:
-        app.state.desk.practice = PracticeDesk(Desk(answers_after_s=0))
+        app.state.room.desk.practice = PracticeDesk(Desk(answers_after_s=0))
         yield made
 
 
@@ -166,12 +166,12 @@ def test_services_are_asked_about_marked_and_kept_clear_of(client, job):
 
 
 def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, scope):
-    client.app.state.desk.practice.stop()
+    client.app.state.room.desk.practice.stop()
     base = version(client, job)
     down = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})
     assert down.status_code == 503 and "does not answer: nothing was changed" in down.json()["detail"]
     books = Desk(answers_after_s=0)
-    client.app.state.desk.practice = PracticeDesk(books)
+    client.app.state.room.desk.practice = PracticeDesk(books)
     client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": base})
     books.tickets.clear()
     lost = client.post(f"/api/v1/jobs/{job}/marking/look", json={"base": version(client, job)})
@@ -181,7 +181,7 @@ def test_a_desk_that_is_down_or_strange_changes_nothing(client, job, scope):
 def test_no_ticket_is_filed_for_a_save_that_another_window_refuses(client, job, scope, monkeypatch):
     """While the desk is asked nobody else changes the job: the other window waits, and is told that the job moved on."""
     base, moved, waiting = version(client, job), [], []
-    desk, call = type(client.app.state.desk), type(client.app.state.desk).call
+    desk, call = type(client.app.state.room.desk), type(client.app.state.room.desk).call
 
     def other():
         try:
@@ -285,8 +285,8 @@ def test_a_grid_is_asked_about_laid_and_undone(client, job):
 
 def recording(client, walk):
     """The recording of a walk, once the recorder has taken it up."""
-    until(lambda: walk in client.app.state.hub.live)
-    return client.app.state.hub.live[walk]
+    until(lambda: walk in client.app.state.room.hub.live)
+    return client.app.state.room.hub.live[walk]
 
 
 def test_a_walk_over_the_web(client, scope):
@@ -302,7 +302,7 @@ def test_a_walk_over_the_web(client, scope):
     until(lambda: live.next_n > 60)
     assert "walking now" in client.get("/rover").text
     client.post(f"/rover/{walk}/pause")
-    assert walk not in client.app.state.hub.live and not walks.there(scope, walk).wanted
+    assert walk not in client.app.state.room.hub.live and not walks.there(scope, walk).wanted
     events = client.get(f"/api/v1/walks/{walk}/live").text
     first = json.loads(events.split("data: ")[1].split("\n")[0])
     assert first["state"] == "ended" and len(first["trail"]) >= 2 and first["counts"]["good"] == live.counts["good"]
@@ -463,7 +463,7 @@ class OddDesk(Desk):
 
 
 def test_a_ticket_with_spaces_and_slashes_is_found_again(client, job):
-    client.app.state.desk.practice = PracticeDesk(OddDesk(answers_after_s=0))
+    client.app.state.room.desk.practice = PracticeDesk(OddDesk(answers_after_s=0))
     asked = client.post(f"/api/v1/jobs/{job}/marking/ask", json={"base": version(client, job)})
     assert asked.status_code == 200 and "A 12/3 ü?#" in json.dumps(asked.json()["said"], ensure_ascii=False)
     looked = client.post(f"/api/v1/jobs/{job}/marking/look", json={"base": version(client, job)})

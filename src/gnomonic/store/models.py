@@ -1,6 +1,6 @@
-"""Tables: jobs, their immutable versions, files that have arrived, walks, what a workspace has of its own.
+"""Tables: jobs, their immutable versions, files that have arrived, walks, what a workspace has of its own, who comes in where.
 
-Every row belongs to a workspace.
+Every row belongs to a workspace, but for people (they may come into several) and for what is counted of tries to sign in.
 """
 
 from datetime import date, datetime
@@ -9,6 +9,7 @@ from decimal import Decimal
 from sqlalchemy import (
     BigInteger,
     Computed,
+    DateTime,
     ForeignKeyConstraint,
     Identity,
     Index,
@@ -79,7 +80,7 @@ class AskedRow(Base):
 
 
 class EventRow(Base):
-    """A fact from the field (JSON), as it came; ``n`` counts arrivals."""
+    """A fact from the field (JSON), as it came; ``n`` counts arrivals; ``held`` says why it is not taken in (wait | dropped), empty where it is."""
 
     __tablename__ = "events"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -90,6 +91,7 @@ class EventRow(Base):
     offset_s: Mapped[float]
     actor: Mapped[str] = mapped_column(Text)
     received_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    held: Mapped[str] = mapped_column(Text, server_default="")
     __table_args__ = (
         ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),
         Index("events_in_order", "workspace", "job_id", "n"),
@@ -306,4 +308,136 @@ class PaperRow(Base):
     stamp: Mapped[str] = mapped_column(Text)
     state: Mapped[str] = mapped_column(Text)
     body: Mapped[bytes | None] = mapped_column(LargeBinary)
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
+
+
+class WorkspaceRow(Base):
+    """A workspace: what it is called."""
+
+    __tablename__ = "workspaces"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class PersonRow(Base):
+    """Somebody with an account: signs in by ``login`` (in small letters); ``password`` is its Argon2id hash, empty before one was chosen."""
+
+    __tablename__ = "people"
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    login: Mapped[str] = mapped_column(Text, unique=True)
+    name: Mapped[str] = mapped_column(Text)
+    password: Mapped[str] = mapped_column(Text, server_default="")
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+
+
+class MemberRow(Base):
+    """What somebody may do in a workspace; ``left_at`` when that was taken away."""
+
+    __tablename__ = "members"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    person: Mapped[str] = mapped_column(Text, primary_key=True)
+    role: Mapped[str] = mapped_column(Text)
+    since: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    left_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace"], ["workspaces.workspace"], ondelete="CASCADE"),
+        ForeignKeyConstraint(["person"], ["people.id"], ondelete="CASCADE"),
+        Index("members_by_person", "person"),
+    )
+
+
+class SessionRow(Base):
+    """Somebody signed in, or a client's look at one job; only the digest of what the browser holds is kept."""
+
+    __tablename__ = "sessions"
+    digest: Mapped[str] = mapped_column(Text, primary_key=True)
+    workspace: Mapped[str] = mapped_column(Text)
+    person: Mapped[str | None] = mapped_column(Text)
+    job_id: Mapped[str] = mapped_column(Text, server_default="")
+    given_by: Mapped[str] = mapped_column(Text, server_default="")
+    agent: Mapped[str] = mapped_column(Text, server_default="")
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    seen_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    until: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace"], ["workspaces.workspace"], ondelete="CASCADE"),
+        ForeignKeyConstraint(["person"], ["people.id"], ondelete="CASCADE"),
+        Index("sessions_by_person", "person"),
+    )
+
+
+class PassRow(Base):
+    """A link that opens something: an invitation (join), a new password (renew), a client's look at a job (look); its digest alone is kept."""
+
+    __tablename__ = "passes"
+    digest: Mapped[str] = mapped_column(Text, primary_key=True)
+    workspace: Mapped[str] = mapped_column(Text)
+    kind: Mapped[str] = mapped_column(Text)
+    role: Mapped[str] = mapped_column(Text, server_default="")
+    person: Mapped[str | None] = mapped_column(Text)
+    job_id: Mapped[str] = mapped_column(Text, server_default="")
+    whom: Mapped[str] = mapped_column(Text, server_default="")
+    made_by: Mapped[str] = mapped_column(Text, server_default="")
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    until: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    __table_args__ = (
+        ForeignKeyConstraint(["workspace"], ["workspaces.workspace"], ondelete="CASCADE"),
+        ForeignKeyConstraint(["person"], ["people.id"], ondelete="CASCADE"),
+        Index("passes_of_workspace", "workspace", "kind"),
+    )
+
+
+class AuditRow(Base):
+    """Who did what to accounts and what they reach, and when; rows are added, never changed."""
+
+    __tablename__ = "audit"
+    n: Mapped[int] = mapped_column(BigInteger, Identity(always=True), primary_key=True)
+    workspace: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    actor: Mapped[str] = mapped_column(Text)
+    what: Mapped[str] = mapped_column(Text)
+    about: Mapped[str] = mapped_column(Text)
+    __table_args__ = (Index("audit_of_workspace", "workspace", "n"),)
+
+
+class TryRow(Base):
+    """Something that may be tried so often in a while (signing in with a name, from an address), and when it was."""
+
+    __tablename__ = "tries"
+    n: Mapped[int] = mapped_column(BigInteger, Identity(always=True), primary_key=True)
+    key: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    __table_args__ = (Index("tries_by_key", "key", "at"),)
+
+
+class PhotoRow(Base):
+    """A photo from the field, as it is shown; ``digest`` of what the phone sent."""
+
+    __tablename__ = "photos"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    digest: Mapped[str] = mapped_column(Text, primary_key=True)
+    wide: Mapped[int]
+    high: Mapped[int]
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+    actor: Mapped[str] = mapped_column(Text, server_default="")
+    kept_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)
+
+
+class IssueRow(Base):
+    """A plan as it was given to the crew: its number, of which version and up to which event, and what the phone gets of it (JSON)."""
+
+    __tablename__ = "issues"
+    workspace: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[str] = mapped_column(Text, primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    version: Mapped[int]
+    last_event: Mapped[int] = mapped_column(BigInteger)
+    said: Mapped[str] = mapped_column(Text)
+    pack: Mapped[str] = mapped_column(Text)
+    actor: Mapped[str] = mapped_column(Text, server_default="")
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     __table_args__ = (ForeignKeyConstraint(["workspace", "job_id"], ["jobs.workspace", "jobs.id"], ondelete="CASCADE"),)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ColumnElement, delete, func, insert, select, text, update
+from sqlalchemy import ColumnElement, Engine, delete, func, insert, select, text, update
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.walking import Fix, Stop, Verdict
@@ -94,6 +94,12 @@ def there(scope: Scope, walk_id: str) -> Walk:
     if row is None:
         raise NotThere(walk_id)
     return Walk(row[0], row[1], row[2], row[3], json.loads(row[4]) if row[4] else {}, row[5])
+
+
+def recording_in(engine: Engine) -> set[str]:
+    """The workspaces that have a walk to be recorded."""
+    with Scope(engine).reading() as connection:
+        return set(connection.execute(select(WalkRow.workspace).where(WalkRow.wanted).distinct()).scalars())
 
 
 def wanted(scope: Scope) -> list[Wanted]:

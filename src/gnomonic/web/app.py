@@ -2,17 +2,16 @@
 
 import hashlib
 import threading
-from collections import OrderedDict
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from functools import lru_cache, partial
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import FileResponse, Response
+from fastapi.responses import FileResponse, RedirectResponse, Response
 from fastapi.templating import Jinja2Templates
 from markupsafe import Markup, escape
 from pydantic import ValidationError
@@ -23,18 +22,18 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from gnomonic import __version__
 from gnomonic.core.errors import Away, BadInput, NoPlan, quoting
 from gnomonic.core.job.reading import first_error
-from gnomonic.core.log.events import fold
 from gnomonic.core.prose import Both
 from gnomonic.core.say import Say
 from gnomonic.formats.beside import ready
-from gnomonic.store import events, workspace
+from gnomonic.store import accounts
 from gnomonic.store.jobs import Done, Moved, NotThere
-from gnomonic.store.queue import Queue
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
+from gnomonic.web.door.forms import Tokens
+from gnomonic.web.door.known import Manners, NotOurPage, asks, known, page_token
+from gnomonic.web.door.rights import NotYours, SignInFirst
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
 from gnomonic.web.parts import as_it_stands
-from gnomonic.web.plans import Plans
 from gnomonic.web.problems import RESPONSES, Problem, problem
 
 HERE = Path(__file__).parent
@@ -100,34 +99,41 @@ def templates() -> Jinja2Templates:
                     "days",
                     "sums",
                     "patterns",
+                    "door",
                 )
             ),
         ]
     )
-    made.env.globals.update(asset=asset, link=link, version=__version__)
+    made.env.add_extension(Tokens)
+    made.env.globals.update(asset=asset, link=link, version=__version__, page_token=_token, asks=asks)
     made.env.filters["spoken"] = spoken
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
 
 
+def _token(request: Request | None, given: str) -> str:
+    return given or (page_token(request) if request is not None else "")
+
+
 def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False) -> FastAPI:
-    """The application on a workspace's rows, for the hosts named (loopback when none are); ``demo`` also shows the patterns."""
+    """The application for the hosts named (loopback when none are: then it is one machine's own, until there are accounts).
+
+    ``scope`` is the workspace of that machine; ``demo`` lets visitors in as the demo's owner, and also shows the patterns.
+    """
     from gnomonic.web.doors import DOORS, PATTERNS
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.hub.notice()
+        app.state.house.take_up()
         threading.Thread(target=ready, daemon=True, name="readers").start()
         yield
-        app.state.hub.close()
-        app.state.desk.close()
-        app.state.suppliers.close()
-        app.state.skies.close()
-        app.state.queue.close()
+        app.state.house.close()
 
     app = FastAPI(
-        title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES
-    )
+        title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES,
+        dependencies=[Depends(known)],
+    )  # fmt: skip
+    app.state.manners, app.state.anybody = Manners(alone=hosts is None, demo=demo, tls=hosts is not None), False
     document = app.openapi
 
     def openapi() -> dict[str, Any]:
@@ -153,29 +159,17 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
     _answer_errors(app)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, tls=app.state.manners.tls)
     return app
 
 
 def _equip(app: FastAPI, scope: Scope) -> None:
-    """What the routes share: rows, templates, plans, the services outside, the queue."""
-    from gnomonic.web.days.skies import Skies
-    from gnomonic.web.haul.asking import Suppliers
-    from gnomonic.web.walk import marking
-    from gnomonic.web.walk.recorder import Hub
+    """What the routes share: templates, and the rooms of the workspaces."""
+    from gnomonic.web.house import House
 
-    app.state.scope, app.state.templates = scope, templates()
-    app.state.plans = Plans(
-        read_overrides=partial(workspace.overrides, scope), read_known=lambda job_id: fold(events.of_job(scope, job_id))
-    )
-    app.state.hub, app.state.brought, app.state.options, app.state.ifs = (
-        Hub(scope),
-        OrderedDict(),
-        OrderedDict(),
-        OrderedDict(),
-    )
-    app.state.desk, app.state.suppliers, app.state.skies = marking.Desk(), Suppliers(), Skies()
-    app.state.queue = Queue(scope.engine)
+    app.state.templates = templates()
+    app.state.house = House(scope, app.state.templates)
+    app.state.room = app.state.house.room(scope.workspace)
 
 
 def _answer_errors(app: FastAPI) -> None:
@@ -212,6 +206,29 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(Done)
     def done(request: Request, error: Done) -> Response:
         return as_it_stands(request, error.job_id)
+
+    @app.exception_handler(SignInFirst)
+    def sign_in_first(request: Request, error: SignInFirst) -> Response:
+        if request.method in ("GET", "HEAD") and not request.url.path.startswith("/api/"):
+            to = request.url.path + (f"?{request.url.query}" if request.url.query else "")
+            return RedirectResponse(f"/sign-in?{urlencode({'next': to[:400]})}", 303)
+        return problem(request, 401, "sign in first: nothing was done", kind="sign-in")
+
+    @app.exception_handler(NotYours)
+    def not_yours(request: Request, error: NotYours) -> Response:
+        return problem(request, 403, str(error), kind="role")
+
+    @app.exception_handler(NotOurPage)
+    def not_our_page(request: Request, error: NotOurPage) -> Response:
+        return problem(request, 403, str(error))
+
+    @app.exception_handler(accounts.NoSuchPass)
+    def no_such_pass(request: Request, error: accounts.NoSuchPass) -> Response:
+        return problem(request, 404, str(error))
+
+    @app.exception_handler(accounts.TooOften)
+    def too_often(request: Request, error: accounts.TooOften) -> Response:
+        return problem(request, 429, str(error), headers={"Retry-After": "900"})
 
     @app.exception_handler(DataError)
     def not_kept(request: Request, error: DataError) -> Response:

@@ -6,6 +6,8 @@ from gnomonic.web.days import out as days_out
 from gnomonic.web.days import paper as days_paper
 from gnomonic.web.days import routes as days
 from gnomonic.web.days import sheet as day_sheet
+from gnomonic.web.door import people
+from gnomonic.web.door import routes as door
 from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
 from gnomonic.web.haul import routes as haul
 from gnomonic.web.hold import book, labels, shop
@@ -26,6 +28,8 @@ from gnomonic.web.walk import routes as walk
 DOORS = tuple(
     part.router
     for part in (
+        door,
+        people,
         home,
         lines,
         walk,

@@ -32,7 +32,10 @@ HEADERS = [
     (b"content-security-policy", POLICY.encode()),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"same-origin"),
+    (b"permissions-policy", b"camera=(self), geolocation=(self), microphone=()"),
+    (b"cross-origin-opener-policy", b"same-origin"),
 ]
+OVER_TLS = [(b"strict-transport-security", b"max-age=31536000")]  # where others reach the server
 ROUND_A_FILE = MB // 2  # what a form puts round its file
 # where a body may be longer than a form or the JSON of a request, and what may be round it
 LARGER = (
@@ -60,8 +63,8 @@ def too_long(most: int) -> str:
 class Guard:
     """Outermost of all: HEAD as GET without its body, requests from other sites' pages refused, limits kept while a body streams in."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, tls: bool = False) -> None:
+        self.app, self.headers = app, HEADERS + (OVER_TLS if tls else [])
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Handle one request."""
@@ -70,7 +73,7 @@ class Guard:
             return
         of_this_request.set({})
         committed.set([])
-        answer = _Answer(send, scope["method"] == "HEAD")
+        answer = _Answer(send, scope["method"] == "HEAD", self.headers)
         if scope["method"] == "HEAD":
             scope = {**scope, "method": "GET"}
         try:
@@ -152,14 +155,14 @@ def _again(body: bytes, receive: Receive) -> Receive:
 class _Answer:
     """An answer with the policy on it; without its body for HEAD."""
 
-    def __init__(self, send: Send, bare: bool) -> None:
-        self.out, self.bare, self.started = send, bare, False
+    def __init__(self, send: Send, bare: bool, more: list[tuple[bytes, bytes]]) -> None:
+        self.out, self.bare, self.more, self.started = send, bare, more, False
 
     async def send(self, message: Message) -> None:
         """Send a part of it."""
         if message["type"] == "http.response.start":
             self.started = True
-            await self.out({**message, "headers": [*message.get("headers", []), *HEADERS]})
+            await self.out({**message, "headers": [*message.get("headers", []), *self.more]})
             if self.bare:
                 await self.out({"type": "http.response.body", "body": b""})
         elif not self.bare:

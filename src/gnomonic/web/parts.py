@@ -8,7 +8,6 @@ from typing import Annotated, Any
 
 from fastapi import Query, Request
 from fastapi.responses import Response
-from starlette.datastructures import State
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
@@ -23,6 +22,7 @@ from gnomonic.store.scope import Scope
 from gnomonic.web.draw.words import said
 from gnomonic.web.haul.worth import Worth
 from gnomonic.web.plans import Planned, PlannedJob, Plans, together
+from gnomonic.web.room import Room, room
 
 MARKING_WORDS = {
     "not asked": "Not asked yet",
@@ -48,22 +48,22 @@ def asking(request: Request) -> Scope:
     key = getattr(request.state, "asked", "") or request.headers.get("idempotency-key", "")
     if len(key) > MOST_KEY or not key.isprintable():
         raise BadInput("Idempotency-Key", f"Idempotency-Key: at most {MOST_KEY} characters that can be printed")
-    scope: Scope = request.app.state.scope
+    scope: Scope = room(request).scope
     return replace(scope, asked=key)
 
 
 def as_it_stands(request: Request, job_id: str) -> Response:
     """The answer to a change that was done already, when it was asked for the first time."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.load(room(request).scope, job_id)
     return answered(request, stored, planned_job(request, stored), line_asked(request), Say("that was saved already"))
 
 
 def planned_job(request: Request, stored: Stored) -> PlannedJob:
     """The plan of a stored job."""
-    return plan_of(request.app.state, stored)
+    return plan_of(room(request), stored)
 
 
-def plan_of(state: State, stored: Stored) -> PlannedJob:
+def plan_of(state: Room, stored: Stored) -> PlannedJob:
     """The plan of a stored job, by an application's plans, with or without a request."""
     plans: Plans = state.plans
     if found := plans.known(stored.key, stored.names):
@@ -79,7 +79,7 @@ def line_asked(request: Request) -> str:
 
 def planned_of(request: Request, job_id: str) -> tuple[Stored, Planned]:
     """A job as it stands and the plan of the line that is asked for.  Raises NotThere, BadInput for one that stands already."""
-    stored = jobs.glance(request.app.state.scope, job_id)
+    stored = jobs.glance(room(request).scope, job_id)
     try:
         return stored, planned_job(request, stored).line(line_asked(request))
     except KeyError:
@@ -103,7 +103,7 @@ def state_of_page(request: Request, stored: Stored, planned: Planned) -> str:
 
 def drawn_mark(request: Request, stored: Stored, line_id: str) -> str:
     """The mark of what a page draws of a line of a stored job today."""
-    plans: Plans = request.app.state.plans
+    plans: Plans = room(request).plans
     return plans.mark(stored.key + stored.names, line_id)
 
 
@@ -214,7 +214,7 @@ def change_job(
     ``outside`` does something that can't be taken back and returns the edit that records it, with words: it is done only
     when ``edit``, its rehearsal, was not refused, and while nobody else can change the job.  Raises Moved, NotThere, BadInput.
     """
-    scope, plans = asking(request), request.app.state.plans
+    scope, plans = asking(request), room(request).plans
     before = jobs.load(scope, job_id)
     try:
         jobs.must_stand(scope, before, base)

@@ -18,7 +18,7 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.limits import MOST_HELD_POSTS
-from gnomonic.core.log.events import Known
+from gnomonic.core.log.facts import Known
 from gnomonic.core.plan.identity import Names, carried, in_order, named
 from gnomonic.core.plan.model import JobPlan, Plan
 from gnomonic.core.plan.road import NamesOf, PlanMemo, plan

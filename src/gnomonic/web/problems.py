@@ -13,12 +13,14 @@ from gnomonic.web.draw.words import said
 MEDIA = "application/problem+json"
 TITLES = {
     400: "The request can't be read",
+    401: "Nobody is signed in",
     403: "Refused",
     404: "Nothing here",
     405: "Not to be done here",
     409: "Changed meanwhile",
     413: "Too large",
     422: "Something given can't be used",
+    429: "Too often",
     500: "Something went wrong in Gnomonic itself",
     503: "Something needed is away",
 }
@@ -28,7 +30,7 @@ AGAIN_S = 3
 
 class Problem(BaseModel):
     """What went wrong.  ``detail`` is one sentence for a person, ``said`` the same with its lengths apart, to be printed in either
-    units; ``field`` the path of what was given wrongly; ``kind`` input | plan | moved | large | away (known not to be saved) |
+    units; ``field`` the path of what was given wrongly; ``kind`` input | plan | moved | large | sign-in | role | away (known not to be saved) |
     unknown (nobody knows yet: ask again under the same Idempotency-Key) | ours; ``head`` where a job stands now."""
 
     type: str
@@ -43,7 +45,7 @@ class Problem(BaseModel):
 
 RESPONSES: dict[int | str, dict[str, Any]] = {
     status: {"description": TITLES[status], "content": {MEDIA: {"schema": {"$ref": "#/components/schemas/Problem"}}}}
-    for status in (400, 403, 404, 405, 409, 413, 422, 500, 503)
+    for status in (400, 401, 403, 404, 405, 409, 413, 422, 429, 500, 503)
 }
 
 

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from gnomonic import working
-from gnomonic.core.log.events import fold
+from gnomonic.core.log.facts import fold
 from gnomonic.demo.load import demo_jobs, holm_facts
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, events, jobs
@@ -33,7 +33,7 @@ def screens(home: Path) -> int:
         books.fill(
             scope, Plans(read_known=lambda job: fold(events.of_job(scope, job))), ids[-1], holm_facts(demo_jobs()[-1])
         )
-        crews.fill(create_app(scope).state, ids[-1], ids[0])
+        crews.fill(create_app(scope).state.room, ids[-1], ids[0])
         working.run(url, wait=False)
         _count(scope, ids)
         scope.engine.dispose()

@@ -43,7 +43,11 @@ def test_a_job_is_begun_and_its_plan_holds(client, scope, job):
     assert "2 people" in whole and "Begins <b>Mon 2 March</b>" in whole
     rows = plan(client, job)
     it = next(
-        iter(create_app(scope).state.plans.of("x", jobs.load(scope, job).key, jobs.load(scope, job).document, "").all())
+        iter(
+            create_app(scope)
+            .state.room.plans.of("x", jobs.load(scope, job).key, jobs.load(scope, job).document, "")
+            .all()
+        )
     )
     tasks = tasks_of(it.fence, it.plan)
     assert set(rows) == {t.key for t in tasks}
@@ -243,7 +247,7 @@ def test_a_tick_that_can_not_be(client, scope, job, typed, words):
 
 def test_rates_are_learned_from_ticks_and_the_end_moves(client, scope, job):
     """Three tasks of a kind in twice the usual: from the third on that counts, is shown where rates are, and said as a drift."""
-    state = create_app(scope).state
+    state = create_app(scope).state.room
     tasks = current(state, job).given.tasks
     kind = next(t.kind for t in tasks.values() if sum(o.kind == t.kind for o in tasks.values()) >= 4)
     mine = [t for t in tasks.values() if t.kind == kind][:3]
@@ -259,7 +263,7 @@ def test_two_jobs_whose_tasks_are_called_alike_are_both_learned_from(client, sco
     """The same pens twice: two tasks of one and one of the other, which has the key of one of those, took twice the usual."""
     other = jobs.create(scope, PENS)
     begin(client, other)
-    tasks = list(current(create_app(scope).state, job).given.tasks.values())
+    tasks = list(current(create_app(scope).state.room, job).given.tasks.values())
     kind = next(t.kind for t in tasks if sum(o.kind == t.kind for o in tasks) >= 2)
     first, second = [t for t in tasks if t.kind == kind][:2]
     for n, (where, task) in enumerate(((job, first), (job, second), (other, first))):
@@ -271,13 +275,13 @@ def test_two_jobs_whose_tasks_are_called_alike_are_both_learned_from(client, sco
 def test_work_by_hand_that_took_as_long_as_by_hand_is_at_the_usual_pace(client, scope, job):
     """Without an auger and a driver: three tasks, each ticked with the hours they were planned for, are no drift, and planned no longer."""
     days.put_crew(scope, crew(plant=("pullers",)))
-    given = current(create_app(scope).state, job).given
+    given = current(create_app(scope).state.room, job).given
     by_hand = [t for t in given.tasks.values() if t.of.by_hand > 1 and t.of.plant and t.kind == "end_holes"]
     assert len(by_hand) >= 3
     for n, task in enumerate(by_hand[:3]):
         hours = f"{task.minutes[1] * 2.5 / 60:.4f}"
         post(client, job, "ticks", task=task.key, share="part", share_part="100", hours=hours, id=f"tap-{n}")
-    assert current(create_app(scope).state, job).given.rates["end_holes"].share == pytest.approx(1.0, abs=0.001)
+    assert current(create_app(scope).state.room, job).given.rates["end_holes"].share == pytest.approx(1.0, abs=0.001)
     assert "median of 3" not in page(client, job)
 
 
@@ -295,7 +299,7 @@ def test_a_cap_is_due_on_the_one_day_on_which_its_post_is_driven(client, scope, 
     """So many posts before that the last to be driven is the five hundredth: due on the last day of driving.  One short of it: on the first."""
     drive = [
         t
-        for t in current(create_app(scope).state, job).given.tasks.values()
+        for t in current(create_app(scope).state.room, job).given.tasks.values()
         if "driver" in t.of.plant and t.unit == "post"
     ]
     total = sum(t.quantity for t in drive)
@@ -331,7 +335,7 @@ def test_what_no_task_takes_changes_nothing(client, scope, monkeypatch):
     days.put_crew(scope, crew(person("Ann", range(6)), person("Ben"), person("Cy", [5], skills=["wire"])))
     holm = jobs.create(scope, JOBS[-1])
     begin(client, holm)
-    tasks = current(create_app(scope).state, holm).given.tasks
+    tasks = current(create_app(scope).state.room, holm).given.tasks
     assert "trencher" not in {p for t in tasks.values() for p in t.of.plant}
     said = ifs_of(client, holm)[1]
     assert said["With a trencher"] == "0"

@@ -28,7 +28,7 @@ def test_a_crew_is_said_and_every_plan_is_made_anew(client, scope, job):
     assert days.crew(scope).people[0].name == "Ann", "the others are who they were"
     assert all(s.day != date(2026, 3, 10) for r in plan(client, job).values() for s in r.spells)
     assert plan(client, job) != before
-    assert client.app.state.queue.waiting(SEARCH, f"own {job}") == "todo"
+    assert client.app.state.room.queue.waiting(SEARCH, f"own {job}") == "todo"
 
 
 def test_who_comes_no_more_is_gone(client, scope, job):

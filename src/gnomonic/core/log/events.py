@@ -1,12 +1,11 @@
-"""Facts from the field: events that are kept once, whatever order they come in, and folded into what is known of each post.
+"""Facts from the field: events that are kept once, whatever order they come in.  What they come to is folded in ``facts.py``.
 
-Never edits of the document.  Source: docs/method.md §11.
+Never edits of the document.  Source: docs/method.md §11 and §19.
 """
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import ConfigDict, Field, model_validator
 
@@ -15,10 +14,22 @@ from gnomonic.core.units import INCH_M
 
 PLAIN_TEXT = r"^[^\x00-\x1f\x7f]*$"
 Text = Annotated[str, Field(max_length=200, pattern=PLAIN_TEXT)]
+Long = Annotated[str, Field(max_length=1000, pattern=PLAIN_TEXT)]
 Deep = Annotated[float, Field(ge=0, le=4, allow_inf_nan=False)]
 Shift = Annotated[float, Field(ge=-3, le=3, allow_inf_nan=False)]
+Share = Annotated[float, Field(ge=0, le=1.2, allow_inf_nan=False)]
+Newtons = Annotated[float, Field(gt=0, le=1e5, allow_inf_nan=False)]
 Met = Literal["rock", "root", "water", "pipe", "soft", "nothing"]
-Kind = Literal["depth", "proud", "moved", "redug", "clear", "pilot", "accept", "cut", "void"]
+# of a post's place: these the plan answers to
+OfPlan = Literal["depth", "proud", "moved", "redug", "clear", "pilot", "accept", "cut"]
+# of a post or what stands on it: written down, shown, counted
+OfPost = Literal["found", "settled", "gate", "crossing", "pulled", "gap", "hung", "photo", "note", "repair"]
+# of the job: safety, and the fence when it stands
+OfJob = Literal["hazard", "miss", "thunder", "brief", "dig_anyway", "round"]
+Kind = Literal[OfPlan, OfPost, OfJob, "void"]
+PLAN_KINDS, POST_KINDS, JOB_KINDS = (frozenset(get_args(k)) for k in (OfPlan, OfPost, OfJob))
+What = Literal["rock", "root", "water", "wire", "service", "junk", "nest", "overhead", "hole", "other"]
+# what an event of each kind says, and what it may say besides
 NEEDS: dict[str, tuple[str, ...]] = {
     "depth": ("reached_m",),
     "proud": ("proud_m",),
@@ -26,22 +37,49 @@ NEEDS: dict[str, tuple[str, ...]] = {
     "redug": ("along_m",),
     "clear": ("clear_m", "ahead"),
     "pilot": ("reached_m", "met"),
-    "accept": (),
-    "cut": (),
+    "found": ("what",),
+    "settled": ("down_m",),
+    "gate": ("thing",),
+    "crossing": ("thing",),
+    "gap": ("gap_m",),
+    "photo": ("photo",),
+    "note": ("note",),
+    "repair": ("way",),
+    "hazard": ("what",),
+    "miss": ("note",),
+    "brief": ("names",),
+    "dig_anyway": ("note",),
+    "round": ("way",),
     "void": ("of",),
 }
-MAY = {"depth": ("met",), "moved": ("across_m",), "clear": ("outer_m", "inner_m"), "pilot": (), "accept": (), "cut": ()}
+MAY: dict[str, tuple[str, ...]] = {
+    "depth": ("met", "plumb"),
+    "moved": ("across_m",),
+    "clear": ("outer_m", "inner_m"),
+    "found": ("reached_m",),
+    "gate": ("gap_m",),
+    "crossing": ("gap_m",),
+    "pulled": ("left_top", "left_bottom", "force_n", "push_m", "bay_m", "temp_c"),
+    "photo": ("thing",),
+    "repair": ("long_m", "count"),
+    "round": ("count",),
+    "brief": ("strokes",),
+}
+ONE_OF = {"pulled": ("left_top", "left_bottom", "force_n")}  # a reading reads something
 CLEAR_LEAST_M, CLEAR_MOST_M = 0.5, 4.5
 SAME_DEPTH_M = INCH_M / 2
 
 
 class Event(Record):
-    """One fact of one post, by its lasting name and the station it was planned at.
+    """One fact of one post, by its lasting name and the station it was planned at; or of the job, without a post.
 
     ``id`` made where it was seen; ``clock`` of that device, ``seq`` its own count.  Values by kind: ``reached_m`` depth and what it ``met``;
     ``proud_m`` its head over where it was planned; ``along_m`` (on along the line) and ``across_m`` (to the right) it moved, or its hole was dug again (``redug``); ``clear_m`` between the faces
     of a brace's posts, their ``outer_m`` and ``inner_m`` thickness; ``of`` the event a void takes back.  ``e_m``, ``n_m`` is where the post
-    was planned on the ground, so that the fact stays there when the line's stations are others.
+    was planned on the ground, so that the fact stays there when the line's stations are others.  ``plumb`` within half a bubble;
+    ``what`` was found, ``down_m`` the backfill sank; ``thing`` a gate or a crossing; ``gap_m`` under the wire, or under a gate; shares of the
+    curve ``left_top`` and ``left_bottom``, the ``force_n`` read or pushed with, ``push_m`` in a ``bay_m``, at ``temp_c``; ``photo`` its digest; ``way`` a kind of repair or
+    round; ``names`` and ``strokes`` of who signed.
     """
 
     model_config = ConfigDict(strict=True)
@@ -50,9 +88,9 @@ class Event(Record):
     seq: Annotated[int, Field(ge=0, le=2**53)]
     clock: Annotated[datetime, Field(strict=False)]
     author: Text = ""
-    line: Annotated[str, Field(pattern=r"^[A-Z]{1,3}$")]
-    post: Annotated[str, Field(pattern=r"^[0-9]{1,6}[a-z]{0,4}$")]
-    at_m: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+    line: Annotated[str, Field(pattern=r"^[A-Z]{0,3}$")] = ""
+    post: Annotated[str, Field(pattern=r"^([0-9]{1,6}[a-z]{0,4})?$")] = ""
+    at_m: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 0.0
     kind: Kind
     reached_m: Deep | None = None
     met: Met | None = None
@@ -64,7 +102,24 @@ class Event(Record):
     inner_m: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] | None = None
     ahead: bool | None = None
     of: Annotated[str, Field(max_length=36)] | None = None
-    note: Text = ""
+    plumb: bool | None = None
+    what: What | None = None
+    down_m: Annotated[float, Field(ge=0, le=2, allow_inf_nan=False)] | None = None
+    thing: Annotated[str, Field(max_length=60, pattern=r"^[A-Za-z0-9 ._-]+$")] | None = None
+    gap_m: Annotated[float, Field(ge=0, le=3, allow_inf_nan=False)] | None = None
+    left_top: Share | None = None
+    left_bottom: Share | None = None
+    force_n: Newtons | None = None
+    push_m: Annotated[float, Field(gt=0, le=1, allow_inf_nan=False)] | None = None
+    bay_m: Annotated[float, Field(gt=0, le=30, allow_inf_nan=False)] | None = None
+    temp_c: Annotated[float, Field(ge=-60, le=60, allow_inf_nan=False)] | None = None
+    photo: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] | None = None
+    way: Annotated[str, Field(pattern=r"^[a-z_]{1,24}$")] | None = None
+    long_m: Annotated[float, Field(ge=0, le=1e5, allow_inf_nan=False)] | None = None
+    count: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    names: Text | None = None
+    strokes: Annotated[str, Field(max_length=8000, pattern=r"^[MLml0-9 .,-]*$")] | None = None
+    note: Long = ""
     e_m: Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)] | None = None
     n_m: Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)] | None = None
 
@@ -72,11 +127,16 @@ class Event(Record):
     def _whole(self) -> "Event":
         if self.clock.tzinfo is None:
             raise ValueError("the clock must say its time zone, as in 2026-06-01T08:30:00Z")
-        values = {k for k in Event.model_fields if k in VALUES and getattr(self, k) is not None}
-        needs = NEEDS[self.kind]
+        if self.kind not in JOB_KINDS and self.kind != "void" and not (self.line and self.post):
+            raise ValueError(f"an event of kind {self.kind} says of which line and post it is")
+        values = {k for k in VALUES if getattr(self, k) is not None} | ({"note"} if self.note.strip() else set())
+        needs = NEEDS.get(self.kind, ())
         if missing := [k for k in needs if k not in values]:
             raise ValueError(f"an event of kind {self.kind} says {' and '.join(needs)}; {missing[0]} is missing")
-        if extra := sorted(values - set(needs) - set(MAY.get(self.kind, ()))):
+        one_of = ONE_OF.get(self.kind, ())
+        if one_of and not values.intersection(one_of):
+            raise ValueError(f"an event of kind {self.kind} says one of {', '.join(one_of)}")
+        if extra := sorted(values - {"note"} - set(needs) - set(MAY.get(self.kind, ()))):
             raise ValueError(f"{extra[0]} does not belong to an event of kind {self.kind}")
         if self.clear_m is not None and not CLEAR_LEAST_M <= self.clear_m <= CLEAR_MOST_M:
             raise ValueError(
@@ -85,109 +145,21 @@ class Event(Record):
         return self
 
 
-VALUES = ("reached_m", "met", "proud_m", "along_m", "across_m", "clear_m", "outer_m", "inner_m", "ahead", "of")
+VALUES = (
+    "reached_m", "met", "proud_m", "along_m", "across_m", "clear_m", "outer_m", "inner_m", "ahead", "of", "plumb", "what", "down_m", "thing", "gap_m",
+    "left_top", "left_bottom", "force_n", "push_m", "bay_m", "temp_c", "photo", "way", "long_m", "count", "names", "strokes",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Kept:
-    """An event as it was kept: with what its device's clock was behind when it came in."""
+    """An event as it was kept: with what its device's clock was behind when it came in, and who was signed in there (``by``)."""
 
     event: Event
     offset: timedelta = timedelta()
+    by: str = ""
 
     @property
     def order(self) -> tuple[datetime, str, int]:
         """Corrected clock, device, its count: the same on every machine."""
         return self.event.clock + self.offset, self.event.device, self.event.seq
-
-
-@dataclass(frozen=True, slots=True)
-class Clear:
-    """A brace as measured: clear distance between faces and the posts' thickness, where that was."""
-
-    ahead: bool
-    clear_m: float
-    outer_m: float | None
-    inner_m: float | None
-
-
-@dataclass(frozen=True, slots=True)
-class Built:
-    """What is known of one post as built; ``said`` the events that stand, ``earlier`` those that another stands over."""
-
-    post: str
-    at_m: float
-    reached_m: float | None = None
-    met: str = ""
-    proud_m: float | None = None
-    along_m: float = 0.0
-    across_m: float = 0.0
-    pilot_m: float | None = None
-    pilot_met: str = ""
-    accepted: bool = False
-    cut: bool = False
-    clear: tuple[Clear, ...] = ()
-    place_m: tuple[float, float] | None = None
-    said: tuple[str, ...] = ()
-    earlier: tuple[str, ...] = ()
-
-    @property
-    def stands_m(self) -> float:
-        """The station it stands at."""
-        return self.at_m + self.along_m
-
-
-Known = Mapping[str, tuple[Built, ...]]  # by line letter
-
-
-@dataclass(slots=True)
-class _Of:
-    """A post while its events are folded: what is known, and the event that says each thing."""
-
-    built: Built
-    by: dict[str, str] = field(default_factory=dict)
-    over: list[str] = field(default_factory=list)
-
-    def take(self, key: str, event: Event) -> None:
-        if key in self.by:
-            self.over.append(self.by[key])
-        self.by[key] = event.id
-
-
-def fold(kept: Iterable[Kept]) -> dict[str, tuple[Built, ...]]:
-    """What is known of every post, by line, in order of the stations.
-
-    The later event on one thing stands, the earlier is named; a void takes one back.  Any order of arrival gives the same.
-    """
-    events = sorted({k.event.id: k for k in kept}.values(), key=lambda k: k.order)
-    gone = {k.event.of for k in events if k.event.kind == "void"}
-    found: dict[tuple[str, str], _Of] = {}
-    for e in (k.event for k in events if k.event.id not in gone and k.event.kind != "void"):
-        of = found.setdefault((e.line, e.post), _Of(Built(e.post, e.at_m)))
-        b = of.built
-        match e.kind:
-            case "depth":
-                b = replace(b, reached_m=e.reached_m, met=e.met or "", accepted=False, cut=False)
-            case "proud":
-                b = replace(b, proud_m=e.proud_m, accepted=False, cut=False)
-            case "moved":
-                b = replace(b, at_m=e.at_m, along_m=e.along_m or 0.0, across_m=e.across_m or 0.0)
-            case "redug":  # the hole was given up: what was reached in it is no fact of the post any more
-                b = Built(b.post, e.at_m, along_m=e.along_m or 0.0, clear=b.clear)
-            case "pilot":
-                b = replace(b, pilot_m=e.reached_m, pilot_met=e.met or "")
-            case "clear":
-                own = Clear(bool(e.ahead), e.clear_m or 0.0, e.outer_m, e.inner_m)
-                b = replace(b, clear=(*(c for c in b.clear if c.ahead != own.ahead), own))
-            case "accept":
-                b = replace(b, accepted=True)
-            case "cut":
-                b = replace(b, cut=True)
-        if e.e_m is not None and e.n_m is not None:
-            b = replace(b, place_m=(e.e_m, e.n_m))
-        of.built = b
-        of.take(f"{e.kind}{e.ahead if e.kind == 'clear' else ''}", e)
-    lines: dict[str, list[Built]] = {}
-    for (line, _), of in found.items():
-        lines.setdefault(line, []).append(replace(of.built, said=tuple(of.by.values()), earlier=tuple(of.over)))
-    return {line: tuple(sorted(rows, key=lambda b: (b.at_m, b.post))) for line, rows in lines.items()}

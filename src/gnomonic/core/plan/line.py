@@ -14,7 +14,7 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import on_line, wanted_posts
 from gnomonic.core.ground.profile import Floats
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.log.events import Built
+from gnomonic.core.log.facts import Built
 from gnomonic.core.plan.barred import barred_stretches
 from gnomonic.core.plan.braces import Site, brace_all, pulls_on, run_ends
 from gnomonic.core.plan.crossings import gaps_of, waters

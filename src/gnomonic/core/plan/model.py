@@ -19,7 +19,7 @@ from gnomonic.core.finish.hanging import HungGate
 from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine
 from gnomonic.core.ground.joined import Meeting
-from gnomonic.core.log.events import Built
+from gnomonic.core.log.facts import Built
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.least_cost import BayGround, Limits

@@ -14,7 +14,8 @@ from gnomonic.core.ground.course import Course
 from gnomonic.core.ground.found import OnLine, soft_ground
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import PostAsk
-from gnomonic.core.log.events import SAME_DEPTH_M, Built
+from gnomonic.core.log.events import SAME_DEPTH_M
+from gnomonic.core.log.facts import Built
 from gnomonic.core.plan.model import Asked, Bay, Post
 from gnomonic.core.plan.rails import Rail
 from gnomonic.core.setout.line import SAME_M, Layout

@@ -13,7 +13,7 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import fences
 from gnomonic.core.job.parts import MeasuredLine
 from gnomonic.core.limits import LONGEST_TOGETHER_M
-from gnomonic.core.log.events import Built, Known
+from gnomonic.core.log.facts import Built, Known
 from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed

@@ -17,6 +17,7 @@ from gnomonic.web.days.board import days_of
 from gnomonic.web.days.current import Current, current
 from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
+from gnomonic.web.room import room
 
 router = APIRouter()
 COLOURS = 6
@@ -25,9 +26,9 @@ COLOURS = 6
 @router.get("/jobs/{job_id}/calendar", include_in_schema=False)
 def calendar_page(request: Request, job_id: str, units: str = "", month: str = "") -> Response:
     """A month of it."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     first = _month(month, now)
-    rows = days.day_plans(request.app.state.scope, job_id, since=min(first, now.given.now.date()) - timedelta(days=7))
+    rows = days.day_plans(room(request).scope, job_id, since=min(first, now.given.now.date()) - timedelta(days=7))
     crew = now.given.crew
     colour = {r.job_id: k % COLOURS for k, r in enumerate(rows)}
     done: dict[date, list[dict[str, Any]]] = {}
@@ -97,7 +98,8 @@ def goes_first(
     request: Request, job_id: str, which: Annotated[str, Form()] = "", units: Annotated[str, Form()] = ""
 ) -> Response:
     """Let a job go before the others; all are planned one after the other again."""
-    scope = request.app.state.scope
+    scope = room(request).scope
+    jobs.glance(scope, job_id)
     rows = days.day_plans(scope)
     if which and which not in [r.job_id for r in rows]:
         raise jobs.NotThere(which)
@@ -105,5 +107,5 @@ def goes_first(
     for k, r in enumerate(order):
         days.ask_days(scope, r.job_id, r.asked.model_copy(update={"rank": k + 1}))
     for r in order:
-        current(request.app.state, r.job_id)
+        current(room(request), r.job_id)
     return RedirectResponse(f"/jobs/{job_id}/calendar?units={units}", 303)

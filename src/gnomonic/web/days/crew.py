@@ -20,6 +20,7 @@ from gnomonic.store import days
 from gnomonic.web.days.current import Current, current, look_further
 from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
+from gnomonic.web.room import room
 
 router = APIRouter()
 Kind = TypeVar("Kind", bound=Record)
@@ -32,7 +33,7 @@ LENGTHS = {"us": ("10 ft", 3.048), "metric": ("10 m", 10.0)}  # what rates along
 @router.get("/jobs/{job_id}/crew", include_in_schema=False)
 def crew_page(request: Request, job_id: str, units: str = "") -> Response:
     """Who there is and what there is."""
-    return _page(request, current(request.app.state, job_id), units)
+    return _page(request, current(room(request), job_id), units)
 
 
 def _page(
@@ -45,7 +46,7 @@ def _page(
     **more: Any,
 ) -> Response:
     """The page; after a refusal as it was filled in."""
-    scope, crew = request.app.state.scope, now.given.crew
+    scope, crew = room(request).scope, now.given.crew
     usual, found = usual_minutes(now.given.tasks.values(), crew), found_rates(days.telling_ticks(scope))
     system = system_of(units, now.given.job)
     per = {t.kind: t.unit for t in now.given.tasks.values()}
@@ -93,16 +94,16 @@ async def crew_put(request: Request, job_id: str) -> Response:
 
 
 def _put(request: Request, job_id: str, typed: dict[str, str], lists: Lists) -> Response:
-    scope, units = request.app.state.scope, typed.get("units", "")
+    scope, units = room(request).scope, typed.get("units", "")
     try:
-        now = current(request.app.state, job_id)
+        now = current(room(request), job_id)
         along = {t.kind: LENGTHS[system_of(units, now.given.job)][1] for t in now.given.tasks.values() if t.unit == "m"}
         made = read_crew(typed, lists, along, now.given.crew.rates)
         days.put_crew(scope, made, typed.get("mark"))
     except BadInput as error:
-        return _page(request, current(request.app.state, job_id), units, 422, typed, lists, error=error.sentence)
+        return _page(request, current(room(request), job_id), units, 422, typed, lists, error=error.sentence)
     for plan in days.day_plans(scope):
-        look_further(request.app.state, plan.job_id)
+        look_further(room(request), plan.job_id)
     return RedirectResponse(f"/jobs/{job_id}/crew?units={units}&saved=1", 303)
 
 

@@ -4,8 +4,6 @@ import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
-from starlette.datastructures import State
-
 from gnomonic.core.days.made import Made
 from gnomonic.core.errors import BadInput
 from gnomonic.store import days, jobs
@@ -13,6 +11,7 @@ from gnomonic.store.jobs import Stored
 from gnomonic.web.days import making
 from gnomonic.web.days.inputs import Inputs, inputs
 from gnomonic.web.parts import plan_of
+from gnomonic.web.room import Room
 
 SEARCH, SHEETS = "search_days", "day_sheets"
 
@@ -32,7 +31,7 @@ class Current:
         return f"{self.given.stamp} {hashlib.sha256(repr(self.made and self.made.placed).encode()).hexdigest()[:12]}"
 
 
-def current(state: State, job_id: str, anew: bool = False, now: datetime | None = None) -> Current:
+def current(state: Room, job_id: str, anew: bool = False, now: datetime | None = None) -> Current:
     """It; made from the beginning where ``anew``; as at another moment where ``now`` is given.  Raises NotThere."""
     scope = state.scope
     stored = jobs.glance(scope, job_id)
@@ -49,7 +48,7 @@ def current(state: State, job_id: str, anew: bool = False, now: datetime | None 
     return Current(stored, given, made, "")
 
 
-def follow(state: State, job_id: str) -> None:
+def follow(state: Room, job_id: str) -> None:
     """Plan the jobs that go after one on what it leaves them.  Raises NotThere."""
     now = current(state, job_id)
     ids = [r.job_id for r in days.day_plans(state.scope, job_id, since=now.given.now.date())]
@@ -57,11 +56,11 @@ def follow(state: State, job_id: str) -> None:
         current(state, other)
 
 
-def queued(state: State, job_id: str) -> str:
+def queued(state: Room, job_id: str) -> str:
     """What the work on a job is called in the queue."""
     return f"{state.scope.workspace} {job_id}"
 
 
-def look_further(state: State, job_id: str) -> None:
+def look_further(state: Room, job_id: str) -> None:
     """Have a worker look for a better order of a job's days."""
     state.queue.put(SEARCH, queued(state, job_id), workspace=state.scope.workspace, job_id=job_id)

@@ -4,8 +4,6 @@ from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from starlette.datastructures import State
-
 from gnomonic.core.days.book import plant_kinds
 from gnomonic.core.days.carrying import Order, order_placed
 from gnomonic.core.days.crew import Crew, Plant
@@ -14,6 +12,7 @@ from gnomonic.core.days.words import day_words
 from gnomonic.core.errors import BadInput
 from gnomonic.web.days.current import Current
 from gnomonic.web.days.making import ends_in, fairly, found
+from gnomonic.web.room import Room
 
 BASE_S, SEARCH_S, WORTH_H = 0.8, 0.3, 1.0
 KEPT, SAT, SUN = 32, 5, 6
@@ -29,7 +28,7 @@ class If:
     why: str
 
 
-def what_ifs(state: State, now: Current) -> list[If]:
+def what_ifs(state: Room, now: Current) -> list[If]:
     """Changes worth a look, the first what there is, none where nothing is left to do; kept by what they rest on."""
     if all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks):
         return []

@@ -10,6 +10,7 @@ from gnomonic.web.days.board import line_name
 from gnomonic.web.days.current import SEARCH, Current, current, queued
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 ICS = "text/calendar"
@@ -18,8 +19,8 @@ ICS = "text/calendar"
 @router.get("/api/v1/jobs/{job_id}/days")
 def days_json(request: Request, job_id: str) -> Response:
     """A job's plan of days: every task with when and by whom, when it ends, what is proven; null before it has a beginning."""
-    now = current(request.app.state, job_id)
-    looking = request.app.state.queue.waiting(SEARCH, queued(request.app.state, job_id))
+    now = current(room(request), job_id)
+    looking = room(request).queue.waiting(SEARCH, queued(room(request), job_id))
     made = now.made.model_dump(mode="json") if now.made else None
     return JSONResponse(
         {
@@ -34,7 +35,7 @@ def days_json(request: Request, job_id: str) -> Response:
 @router.get("/jobs/{job_id}/days.ics", **a_file(ICS))
 def days_ics(request: Request, job_id: str, who: str = "") -> Response:
     """A job's days for a calendar, all of them or one person's."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     events = job_events(now, who)
     return file_out(calendar_ics(now.stored.name, events, now.given.crew.zone), ICS, now.stored.name, "-days.ics")
 

@@ -4,7 +4,6 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
-from starlette.datastructures import State
 from starlette.exceptions import HTTPException
 
 from gnomonic.core.days.words import day_words
@@ -17,12 +16,13 @@ from gnomonic.web.days.pages import show
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import Room, room
 
 router = APIRouter()
 MOST_SHEETS = 31
 
 
-def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
+def sheets_html(state: Room, job_id: str, units: str) -> tuple[str, str]:
     """The day sheets of the days to come on paper, and the stamp of what they are of."""
     now = current(state, job_id)
     system = system_of(units, now.given.job)
@@ -34,13 +34,13 @@ def sheets_html(state: State, job_id: str, units: str) -> tuple[str, str]:
 @router.post("/jobs/{job_id}/day-sheets", include_in_schema=False)
 def ask_sheets(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
     """Have the day sheets laid out on paper, beside the pages."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     if now.made is None:
         raise BadInput("days", "there are no day sheets before the job has a beginning: say when it begins")
-    scope, system = request.app.state.scope, system_of(units, now.given.job)
+    scope, system = room(request).scope, system_of(units, now.given.job)
     if days.ask_paper(scope, job_id, SHEETS, f"{now.mark} {system}"):
-        request.app.state.queue.put(
-            SHEETS, queued(request.app.state, job_id), workspace=scope.workspace, job_id=job_id, units=system
+        room(request).queue.put(
+            SHEETS, queued(room(request), job_id), workspace=scope.workspace, job_id=job_id, units=system
         )
     return RedirectResponse(f"/jobs/{job_id}/day-sheets?units={units}", 303)
 
@@ -48,9 +48,9 @@ def ask_sheets(request: Request, job_id: str, units: Annotated[str, Form()] = ""
 @router.get("/jobs/{job_id}/day-sheets", include_in_schema=False)
 def sheets_page(request: Request, job_id: str, units: str = "") -> Response:
     """Whether the day sheets are made, with a way to them."""
-    now = current(request.app.state, job_id)
-    stamp, state, _ = days.paper(request.app.state.scope, job_id, SHEETS)
-    waiting = request.app.state.queue.waiting(SHEETS, queued(request.app.state, job_id))
+    now = current(room(request), job_id)
+    stamp, state, _ = days.paper(room(request).scope, job_id, SHEETS)
+    waiting = room(request).queue.waiting(SHEETS, queued(room(request), job_id))
     system = system_of(units, now.given.job)
     fresh = stamp == f"{now.mark} {system}"
     return show(
@@ -70,8 +70,8 @@ def sheets_page(request: Request, job_id: str, units: str = "") -> Response:
 @router.get("/jobs/{job_id}/day-sheets.pdf", **a_file("application/pdf"))
 def sheets_pdf(request: Request, job_id: str) -> Response:
     """The day sheets."""
-    stored = jobs.glance(request.app.state.scope, job_id)
-    _, state, body = days.paper(request.app.state.scope, job_id, SHEETS)
+    stored = jobs.glance(room(request).scope, job_id)
+    _, state, body = days.paper(room(request).scope, job_id, SHEETS)
     if body is None:
         again = (
             "could not be laid out: ask for them again"
@@ -82,7 +82,7 @@ def sheets_pdf(request: Request, job_id: str) -> Response:
     return file_out(body, "application/pdf", stored.name, "-day-sheets.pdf")
 
 
-def lay_out(state: State, job_id: str, units: str) -> None:
+def lay_out(state: Room, job_id: str, units: str) -> None:
     """In the worker: lay the day sheets out and keep them."""
     scope = state.scope
     html, stamp = sheets_html(state, job_id, units)

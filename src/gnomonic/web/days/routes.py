@@ -32,6 +32,7 @@ from gnomonic.web.days.pages import day_of, line_of, show
 from gnomonic.web.days.picture import picture
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import safe
+from gnomonic.web.room import room
 
 router = APIRouter()
 Json = dict[str, Any]
@@ -40,7 +41,7 @@ Json = dict[str, Any]
 @router.get("/jobs/{job_id}/days", include_in_schema=False)
 def days_page(request: Request, job_id: str, units: str = "", day: str = "", task: str = "") -> Response:
     """The plan of days, with the board of one of them."""
-    return _days(request, current(request.app.state, job_id), units, day, task)
+    return _days(request, current(room(request), job_id), units, day, task)
 
 
 def _days(
@@ -89,9 +90,9 @@ def _told(request: Request, now: Current, made: Made, units: System) -> Json:
         "drifts": [d.text(units) for d in off],
         "drifted": made.drifted,
         "hands": hands_words(list(tasks.values()), left),
-        "looking": request.app.state.queue.waiting(SEARCH, queued(request.app.state, given.stored.job_id)),
+        "looking": room(request).queue.waiting(SEARCH, queued(room(request), given.stored.job_id)),
         "away": given.away,
-        "practice": request.app.state.skies.is_practice,
+        "practice": room(request).skies.is_practice,
         "marks": given.marks_from,
         "run_out": _marks_run_out(now, made),
         "late_pins": _late_pins(now, made),
@@ -153,8 +154,8 @@ def begin(
     request: Request, job_id: str, start: Annotated[str, Form()] = "", units: Annotated[str, Form()] = ""
 ) -> Response:
     """Say when a job begins."""
-    scope = request.app.state.scope
-    now = current(request.app.state, job_id)
+    scope = room(request).scope
+    now = current(room(request), job_id)
     try:
         first = _start(start, now)
     except BadInput as error:
@@ -162,10 +163,10 @@ def begin(
     was = now.given.plan.asked if now.given.plan else None
     rank = was.rank if was else max((r.asked.rank for r in days.day_plans(scope)), default=0) + 1
     days.ask_days(scope, job_id, Asked(start=first, rank=rank, pins=was.pins if was else {}))
-    made = current(request.app.state, job_id, anew=True)
+    made = current(room(request), job_id, anew=True)
     if made.refused:
         return _days(request, made, units, status=422)
-    look_further(request.app.state, job_id)
+    look_further(room(request), job_id)
     return RedirectResponse(f"/jobs/{job_id}/days?units={units}", 303)
 
 
@@ -185,8 +186,8 @@ def _start(text: str, now: Current) -> date:
 @router.post("/jobs/{job_id}/days/search", include_in_schema=False)
 def search(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
     """Look for a better order of the work, beside the pages."""
-    jobs.glance(request.app.state.scope, job_id)
-    look_further(request.app.state, job_id)
+    jobs.glance(room(request).scope, job_id)
+    look_further(room(request), job_id)
     return RedirectResponse(f"/jobs/{job_id}/days?units={units}", 303)
 
 
@@ -195,7 +196,7 @@ def pin(
     request: Request, job_id: str, task: Annotated[str, Form()], at: Annotated[str, Form()] = "", units: Annotated[str, Form()] = "", line: Annotated[str, Form()] = ""
 ) -> Response:  # fmt: skip
     """Begin a task no sooner than a time, or let it go again."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     plan = now.given.plan
     if plan is None or task not in now.given.tasks:
         raise jobs.NotThere(task)
@@ -206,10 +207,10 @@ def pin(
             must_follow_marks(now.given.tasks[task], pins[task], now.given.given().marks)
     except BadInput as error:
         return _days(request, now, units, task=task, status=422, error=error.sentence)
-    days.ask_days(request.app.state.scope, job_id, Asked(start=plan.asked.start, rank=plan.asked.rank, pins=pins))
-    made = current(request.app.state, job_id)
+    days.ask_days(room(request).scope, job_id, Asked(start=plan.asked.start, rank=plan.asked.rank, pins=pins))
+    made = current(room(request), job_id)
     if made.refused:
-        days.ask_days(request.app.state.scope, job_id, plan.asked)
+        days.ask_days(room(request).scope, job_id, plan.asked)
         return _days(request, now, units, task=task, status=422, error=made.refused)
     row = next((p for p in made.made.placed if p.key == task), None) if made.made else None
     on = f"&day={row.begins.date()}" if row else ""
@@ -235,7 +236,7 @@ def _moment(text: str, now: Current) -> datetime:
 @router.get("/jobs/{job_id}/days/what-if", include_in_schema=False)
 def what_if(request: Request, job_id: str, units: str = "") -> Response:
     """What would be different with other people, other plant, another beginning."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     system = system_of(units, now.given.job)
-    rows = what_ifs(request.app.state, now) if now.made else []
+    rows = what_ifs(room(request), now) if now.made else []
     return show(request, now, system, "days/what-if", "whatif.html", rows=rows, made=now.made)

@@ -2,8 +2,6 @@
 
 from datetime import datetime, time, timedelta
 
-from starlette.datastructures import State
-
 from gnomonic.core.days.laying import usual_minutes_of
 from gnomonic.core.days.made import Asked
 from gnomonic.core.days.progress import Tick
@@ -11,11 +9,12 @@ from gnomonic.demo.load import holm_crew
 from gnomonic.store import days
 from gnomonic.web.days.current import Current, current, look_further
 from gnomonic.web.days.inputs import local_now
+from gnomonic.web.room import Room
 
 DAYS_BACK = 3
 
 
-def fill(state: State, job_id: str, other_id: str) -> None:
+def fill(state: Room, job_id: str, other_id: str) -> None:
     """Say the crew, begin the co-op's ground some days ago and a smaller job after it, tick what was done."""
     scope, (crew, done) = state.scope, holm_crew()
     days.put_crew(scope, crew)

@@ -16,6 +16,7 @@ from gnomonic.web.days.current import Current, current
 from gnomonic.web.days.pages import day_of, show
 from gnomonic.web.haul.costed import system_of
 from gnomonic.web.parts import asking
+from gnomonic.web.room import room
 
 router = APIRouter()
 
@@ -23,7 +24,7 @@ router = APIRouter()
 @router.get("/jobs/{job_id}/day", include_in_schema=False)
 def day_page(request: Request, job_id: str, units: str = "", day: str = "") -> Response:
     """The day sheet: what is done today, by whom; ticked off on the phone."""
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     return _sheet(request, now, units, day)
 
 
@@ -33,7 +34,7 @@ def _sheet(request: Request, now: Current, units: str, day: str, status: int = 2
     shown: Board | None = board(now.given, now.made, on, system) if now.made else None
     return show(
         request, now, system, "day", "daysheet.html", status, board=shown, people=now.given.crew.people, fresh=secrets.token_hex(8), more_asked=f"&day={on}",
-        practice=request.app.state.skies.is_practice, **more,
+        practice=room(request).skies.is_practice, **more,
     )  # fmt: skip
 
 
@@ -47,7 +48,7 @@ async def tick(request: Request, job_id: str) -> Response:
 
 
 def _tick(request: Request, job_id: str, typed: dict[str, str], by: tuple[str, ...]) -> Response:
-    now = current(request.app.state, job_id)
+    now = current(room(request), job_id)
     units, day = typed.get("units", ""), typed.get("day", "")
     task = now.given.tasks.get(typed.get("task", ""))
     if task is None:
@@ -61,7 +62,7 @@ def _tick(request: Request, job_id: str, typed: dict[str, str], by: tuple[str, .
     except BadInput as error:
         return _sheet(request, now, units, day, 422, error=error.sentence, typed=typed)
     days.add_ticks(asking(request), job_id, [row])
-    current(request.app.state, job_id)
+    current(room(request), job_id)
     back = (
         f"/jobs/{job_id}/day?day={day}&units={units}"
         if typed.get("back") != "days"

@@ -24,6 +24,7 @@ from gnomonic.store import hauling
 from gnomonic.store.jobs import Stored
 from gnomonic.web.haul.costed import Costed, costed_of, old_prices, system_of
 from gnomonic.web.haul.pages import page
+from gnomonic.web.room import room
 
 router = APIRouter()
 PARTS = ("material", "labour", "plant", "fuel", "delivery")
@@ -213,7 +214,7 @@ async def say_terms(request: Request, job_id: str) -> Response:
 
 def _say_terms(request: Request, job_id: str, typed: dict[str, str]) -> Response:
     try:
-        hauling.put_terms(request.app.state.scope, read_terms(typed))
+        hauling.put_terms(room(request).scope, read_terms(typed))
     except BadInput as error:
         stored, job = costed_of(request, job_id)
         return _cost(

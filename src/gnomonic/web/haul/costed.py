@@ -17,6 +17,7 @@ from gnomonic.store.hauling import OnHand
 from gnomonic.store.jobs import Stored
 from gnomonic.web.parts import planned_job
 from gnomonic.web.plans import PlannedJob
+from gnomonic.web.room import room
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,7 @@ class Costed:
 
 def books(request: Request, job_id: str) -> Books:
     """The workspace's stock, suppliers and terms."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     rows, everyone, terms = hauling.on_hand(scope), hauling.sellers(scope), hauling.terms(scope)
     used = terms or Terms()
     return Books(
@@ -72,7 +73,7 @@ def costed(job: PlannedJob, known: Books) -> Costed:
 
 def costed_of(request: Request, job_id: str) -> tuple[Stored, Costed]:
     """A stored job and what it costs as it stands.  Raises NotThere."""
-    stored = jobs.glance(request.app.state.scope, job_id)
+    stored = jobs.glance(room(request).scope, job_id)
     return stored, costed(planned_job(request, stored), books(request, job_id))
 
 

@@ -28,6 +28,7 @@ from gnomonic.web.haul.pages import page
 from gnomonic.web.haul.selling import suppliers_page
 from gnomonic.web.parts import planned_job
 from gnomonic.web.plans import Planned, PlannedJob, Plans
+from gnomonic.web.room import room
 
 router = APIRouter()
 BARRIERS = 3
@@ -38,7 +39,7 @@ MOST_YEARS = 3  # that are named one by one
 @router.get("/jobs/{job_id}/options", include_in_schema=False)
 def options_page(request: Request, job_id: str, line: str = "", units: str = "") -> Response:
     """Ways to build a line side by side."""
-    stored = jobs.glance(request.app.state.scope, job_id)
+    stored = jobs.glance(room(request).scope, job_id)
     job = planned_job(request, stored)
     try:
         planned = job.line(line[:3])
@@ -65,9 +66,9 @@ def _once_made(
     request: Request, stored: Stored, job: PlannedJob, planned: Planned, now: Costed, units: System
 ) -> list[dict[str, Any]]:
     """Options of a line, made once for a job as it stands and books as they are."""
-    plans, kept = request.app.state.plans, request.app.state.options
+    plans, kept = room(request).plans, room(request).options
     stock = tuple((r.held.model_dump_json(), r.reserved) for r in now.books.rows)
-    books_mark = hauling.prices_as_kept(request.app.state.scope)
+    books_mark = hauling.prices_as_kept(room(request).scope)
     key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, books_mark, stock)
     if key not in kept:
         kept[key] = options_of(plans, stored.job_id, job, planned, now, units)
@@ -123,14 +124,14 @@ def _planned(plans: Plans, job_id: str, job: PlannedJob, way: Way) -> PlannedJob
 def ask_prices(request: Request, job_id: str, line: Annotated[str, Form()] = "") -> Response:
     """Ask every supplier on line for what the job needs, and for what other ways to build a ``line`` would; where one is away its
     last prices stay."""
-    scope, desk = request.app.state.scope, request.app.state.suppliers
+    scope, desk = room(request).scope, room(request).suppliers
     job = planned_job(request, jobs.glance(scope, job_id))
     known = books(request, job_id)
     needs = needs_of(job)
     if line in job.plan.lines:
-        for way in _ways(request.app.state.plans, job.line(line)):
+        for way in _ways(room(request).plans, job.line(line)):
             with contextlib.suppress(BadInput):
-                needs += needs_of(_planned(request.app.state.plans, job_id, job, way))
+                needs += needs_of(_planned(room(request).plans, job_id, job, way))
     keys = {ware_of(n.need).key: None for n in needs}
     try:
         found = [desk.prices(name, list(keys)) for name in desk.names()]

@@ -18,5 +18,5 @@ if (ground) {
 }
 // What goes to paper is remembered: the take-off says what changed since.
 const { job, version } = document.getElementById("printed").dataset;
-addEventListener("beforeprint", () => fetch(`/api/v1/jobs/${job}/printed`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ version: Number(version) }), keepalive: true }).catch(() => {}));
+addEventListener("beforeprint", () => fetch(`/api/v1/jobs/${job}/printed`, { method: "POST", headers: { "Content-Type": "application/json", "X-Page-Token": document.querySelector("meta[name=page-token]")?.content ?? "" }, body: JSON.stringify({ version: Number(version) }), keepalive: true }).catch(() => {}));
 document.getElementById("print").addEventListener("click", () => window.print());

@@ -23,6 +23,7 @@ from gnomonic.web.haul.pages import page
 from gnomonic.web.haul.quoted import baseline, change_of, changed_since, due_now, must_be_priced, quote_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 KINDS = ("quote", "change")
@@ -36,7 +37,7 @@ def quotes_page(request: Request, job_id: str, units: str = "") -> Response:
 
 
 def _quotes(request: Request, stored: Stored, job: Costed, units: System, status: int = 200, **more: Any) -> Response:
-    rows = hauling.quotes(request.app.state.scope, stored.job_id)
+    rows = hauling.quotes(room(request).scope, stored.job_id)
     base = baseline(rows)
     context = {
         "rows": [_listed(row, rows) for row in rows],
@@ -81,11 +82,11 @@ def make_quote(
         if kind not in KINDS:
             raise BadInput("kind", "kind: a quote or a change")
         if kind == "quote":
-            made = quote_of(request.app.state.plans, job_id, job, system, customer.strip(), stored.version, option_line)
+            made = quote_of(room(request).plans, job_id, job, system, customer.strip(), stored.version, option_line)
         else:
-            rows = hauling.quotes(request.app.state.scope, job_id)
+            rows = hauling.quotes(room(request).scope, job_id)
             made = change_of(job, system, rows, customer.strip(), stored.version)
-        kept = hauling.add_quote(request.app.state.scope, job_id, made, revises, seen)
+        kept = hauling.add_quote(room(request).scope, job_id, made, revises, seen)
     except hauling.QuotedMeanwhile:
         return RedirectResponse(f"/jobs/{job_id}/quotes", 303)
     except ValidationError as error:
@@ -105,7 +106,7 @@ def accept(
     try:
         if not by.strip():
             raise BadInput("by", "Accepted by: say who accepted it")
-        hauling.accept(request.app.state.scope, kind, number, revision, by.strip()[:120], date.today())
+        hauling.accept(room(request).scope, kind, number, revision, by.strip()[:120], date.today())
     except BadInput as error:
         stored, job = costed_of(request, job_id)
         return _quotes(request, stored, job, system_of("", job.job), 422, error=error.sentence)
@@ -113,7 +114,7 @@ def accept(
 
 
 def _paper(request: Request, job_id: str, kind: str, number: int, revision: int) -> tuple[StoredQuote, dict[str, Any]]:
-    row = hauling.quote(request.app.state.scope, kind, number, revision)
+    row = hauling.quote(room(request).scope, kind, number, revision)
     if row.job_id != job_id:
         raise NotThere(job_id)
     q = row.quote
@@ -139,7 +140,7 @@ def quote_page(request: Request, job_id: str, kind: str, number: int, revision: 
 def quoted_job(request: Request, job_id: str, kind: str, number: int, revision: int) -> Response:
     """The Job as it was when the quote was made, exactly as saved then."""
     row, _ = _paper(request, job_id, kind, number, revision)
-    body = jobs.document(request.app.state.scope, row.quote.version).encode()
+    body = jobs.document(room(request).scope, row.quote.version).encode()
     return file_out(body, "application/json", row.quote.job, f"-{row.quote.called.replace(' ', '-')}-job.json")
 
 

@@ -26,6 +26,7 @@ from gnomonic.web.draw.lanes import take_off_json
 from gnomonic.web.parts import MARKING_WORDS, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned, PlannedJob
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 DAYS_PRINTED = 14  # day sheets in the packet
@@ -47,7 +48,7 @@ def haul_page(request: Request, job_id: str) -> Response:
 @router.get("/api/v1/jobs/{job_id}/needs")
 def needs(request: Request, job_id: str) -> Response:
     """The take-off of all lines with each line's part, and what changed since the last print."""
-    return JSONResponse(haul_json(request, jobs.glance(request.app.state.scope, job_id)))
+    return JSONResponse(haul_json(request, jobs.glance(room(request).scope, job_id)))
 
 
 def haul_json(request: Request, stored: Stored) -> dict[str, Any]:
@@ -68,13 +69,13 @@ def _since(
     request: Request, job_id: str, digest: str, job: PlannedJob, rows: list[dict[str, Any]]
 ) -> dict[str, Any] | None:
     """Rows that changed since the last print: by their place among ``rows`` what they were, and those that are gone."""
-    last = jobs.printed(request.app.state.scope, job_id)
+    last = jobs.printed(room(request).scope, job_id)
     if last is None:
         return None
     document, was_digest, day = last
     if was_digest == digest:
         return {"day": day.date().isoformat(), "was": {}, "gone": []}
-    before = request.app.state.plans.of(job_id, was_digest, document)
+    before = room(request).plans.of(job_id, was_digest, document)
     old = {both["alike"]: both for both in take_off_json(before.job, before.plan)}
     was = {}
     for k, row in enumerate(rows):
@@ -91,7 +92,7 @@ def _since(
 @router.post("/api/v1/jobs/{job_id}/printed", status_code=204, response_class=Response)
 def went_to_paper(request: Request, job_id: str, version: Annotated[int, Body(embed=True)]) -> Response:
     """A sheet of this version was printed: changes are counted from it."""
-    jobs.keep_printed(request.app.state.scope, job_id, version)
+    jobs.keep_printed(room(request).scope, job_id, version)
     return Response(status_code=204)
 
 
@@ -120,7 +121,7 @@ def job_json(request: Request, job_id: str) -> Response:
     """The Job document, exactly as saved."""
     stored, planned = planned_of(request, job_id)
     return file_out(
-        jobs.document(request.app.state.scope, stored.version).encode(),
+        jobs.document(room(request).scope, stored.version).encode(),
         "application/json",
         planned.fence.title,
         ".json",
@@ -161,9 +162,9 @@ def printed(request: Request, job_id: str, units: str = "us") -> Response:
 @router.get("/jobs/{job_id}/print-all", include_in_schema=False)
 def printed_all(request: Request, job_id: str, units: str = "us") -> Response:
     """All lines of a job to print: their plan, what they need together, then a sheet a line."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.load(room(request).scope, job_id)
     job, system = planned_job(request, stored), _system(units)
-    views, now = job.all(), current(request.app.state, job_id)
+    views, now = job.all(), current(room(request), job_id)
     sides = [(it.fence, it.plan) for it in views]
     letters = [it.fence.id for it in views]
     together = {

@@ -21,6 +21,7 @@ from gnomonic.web.haul.costed import Costed, costed_of, system_of
 from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 
@@ -76,7 +77,7 @@ def _suppliers(
             {"take": called(s.key, words, units), "of": called(s.instead_of, words, units), "saves": job.money(int(s.saves)) if s.saves is not None and s.saves > 0 else "", "dearer": job.money(-int(s.saves)) if s.saves is not None and s.saves < 0 else "", "hand": counted(s.key, s.on_hand, units) if s.on_hand else "", "thick": (across(s.instead_of, units), across(s.key, units))}
             for s in substitutes(made, job.books.lots, job.books.sellers)
         ],
-        "practice": request.app.state.suppliers.is_practice,
+        "practice": room(request).suppliers.is_practice,
         "currency": job.books.terms.currency,
     }  # fmt: skip
     return page(request, "suppliers.html", stored, units, "suppliers", status, **(context | more))
@@ -98,7 +99,7 @@ def _bring_prices(request: Request, job_id: str, body: bytes) -> Response:
     try:
         if len(body) > MOST_CATALOG_BYTES:
             raise BadInput("file", "the file is larger than 2 MB: a price list is a table of offers")
-        hauling.put_sellers(request.app.state.scope, read_prices(body, date.today()))
+        hauling.put_sellers(room(request).scope, read_prices(body, date.today()))
     except BadInput as error:
         stored, job = costed_of(request, job_id)
         return _suppliers(
@@ -129,5 +130,5 @@ def prices_out(request: Request, job_id: str, units: str = "") -> Response:
 async def seller_forget(request: Request, job_id: str) -> Response:
     """Forget a supplier."""
     form = await request.form()
-    await run_in_threadpool(hauling.drop_seller, request.app.state.scope, str(form.get("name", "")))
+    await run_in_threadpool(hauling.drop_seller, room(request).scope, str(form.get("name", "")))
     return RedirectResponse(f"/jobs/{job_id}/suppliers", 303)

@@ -61,7 +61,7 @@ async function send() {
   sending = true;
   try {
     const ticks = Object.entries(waiting).slice(0, AT_ONCE).map(([item, tick]) => ({ item, ...tick }));
-    const answer = await fetch(`/api/v1/jobs/${job}/shopping`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify({ ticks }) });
+    const answer = await fetch(`/api/v1/jobs/${job}/shopping`, { method: "POST", headers: { "Content-Type": "application/json", "X-Page-Token": document.querySelector("meta[name=page-token]")?.content ?? "" }, body: JSON.stringify({ ticks }) });
     if (answer.status >= 400 && answer.status < 500) return refused(await answer.json());
     if (!answer.ok) throw new Error(String(answer.status));
     const { ticks: known } = await answer.json();

@@ -24,6 +24,7 @@ from gnomonic.web.haul.costed import Costed, costed_of, system_of
 from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -90,7 +91,7 @@ def shopping_page(request: Request, job_id: str, units: str = "") -> Response:
     """The list, for the phone."""
     stored, job = costed_of(request, job_id)
     system = system_of(units, job.job)
-    ticks = ticked(hauling.ticks(request.app.state.scope, job_id))
+    ticks = ticked(hauling.ticks(room(request).scope, job_id))
     made = counters(job, system)
     return page(
         request,
@@ -107,7 +108,7 @@ def shopping_page(request: Request, job_id: str, units: str = "") -> Response:
 @router.post("/api/v1/jobs/{job_id}/shopping")
 def take_ticks(request: Request, job_id: str, given: Ticks) -> Response:
     """Take ticks in, in any order and however often: the later one of an item stands.  Answers with all of them."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     hauling.tick(scope, job_id, [hauling.Ticked(t.item, t.got, t.much, t.at) for t in given.ticks])
     return JSONResponse({"ticks": ticked(hauling.ticks(scope, job_id))})
 

@@ -28,6 +28,7 @@ from gnomonic.store.jobs import Stored
 from gnomonic.web.haul.costed import Costed, costed_of, system_of
 from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import change_job
+from gnomonic.web.room import room
 
 router = APIRouter()
 TOOL = "tool"  # what is no ware of a fence: called by its own name, used up by no job
@@ -129,8 +130,8 @@ async def stock_put(request: Request, job_id: str) -> Response:
 
 def _put_stock(request: Request, job_id: str, typed: dict[str, str]) -> Response:
     try:
-        terms = hauling.terms(request.app.state.scope) or Terms()
-        hauling.put_held(request.app.state.scope, [_read_held(typed, terms.currency)])
+        terms = hauling.terms(room(request).scope) or Terms()
+        hauling.put_held(room(request).scope, [_read_held(typed, terms.currency)])
     except BadInput as error:
         stored, job = costed_of(request, job_id)
         return _stock(
@@ -177,7 +178,7 @@ def _read_held(typed: Mapping[str, str], currency: str) -> Held:
 @router.post("/jobs/{job_id}/stock/{held_id}/forget", include_in_schema=False)
 def stock_forget(request: Request, job_id: str, held_id: str) -> Response:
     """It lies there no more."""
-    hauling.drop_held(request.app.state.scope, held_id)
+    hauling.drop_held(room(request).scope, held_id)
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
 
@@ -212,7 +213,7 @@ def left_over(job: Costed, job_id: str, units: System) -> list[Held]:
 def settle(request: Request, job_id: str, units: Annotated[str, Form()] = "") -> Response:
     """The work is done: what was reserved is used up, what is left comes back."""
     _, job = costed_of(request, job_id)
-    hauling.settle(request.app.state.scope, job_id, left_over(job, job_id, system_of(units, job.job)))
+    hauling.settle(room(request).scope, job_id, left_over(job, job_id, system_of(units, job.job)))
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
 
@@ -231,11 +232,11 @@ def hang(request: Request, job_id: str, held_id: str, out: Annotated[bool, Form(
         offcuts = [m for k, m in enumerate(offcuts) if m != long or long in offcuts[:k]]
     else:
         offcuts.append(long)
-    hauling.reserve(request.app.state.scope, job_id, [(held_id, max(Decimal(0), before - 1) if out else before + 1)])
+    hauling.reserve(room(request).scope, job_id, [(held_id, max(Decimal(0), before - 1) if out else before + 1)])
     try:
         change_job(request, job_id, stored.version, {"do": "own_offcuts", "offcuts_m": offcuts, "line": line})
     except Exception:
-        hauling.reserve(request.app.state.scope, job_id, [(held_id, before)])
+        hauling.reserve(room(request).scope, job_id, [(held_id, before)])
         raise
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
@@ -258,7 +259,7 @@ def reserve(request: Request, job_id: str) -> Response:
         uses = job.supply.used.get(row.held.id, Fraction(0))
         if (uses or row.of(job_id)) and not _hung_from(job, row.held.item):
             wanted.append((row.held.id, round(Decimal(uses.numerator) / Decimal(uses.denominator), 4)))
-    hauling.reserve(request.app.state.scope, job_id, wanted)
+    hauling.reserve(room(request).scope, job_id, wanted)
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)
 
 
@@ -267,5 +268,5 @@ def release(request: Request, job_id: str) -> Response:
     """Release everything this job had reserved but offcuts, which are taken out of the rolls one by one."""
     _, job = costed_of(request, job_id)
     rows = [r for r in job.books.rows if r.of(job_id) and not _hung_from(job, r.held.item)]
-    hauling.reserve(request.app.state.scope, job_id, [(r.held.id, Decimal(0)) for r in rows])
+    hauling.reserve(room(request).scope, job_id, [(r.held.id, Decimal(0)) for r in rows])
     return RedirectResponse(f"/jobs/{job_id}/stock#held", 303)

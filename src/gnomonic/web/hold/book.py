@@ -15,6 +15,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.sourced import Sourced
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs, workspace
+from gnomonic.web.room import room
 
 router = APIRouter()
 LENGTHS = {"height": "Height", "gap": "Gap underneath"}
@@ -27,7 +28,7 @@ def rules_page(request: Request) -> Response:
 
 
 def _page(request: Request, error: str, typed: dict[str, str]) -> Response:
-    book = request.app.state.plans.book()
+    book = room(request).plans.book()
     context = {
         "animals": [(key, a, list(rows_of(key, a, book))) for key, a in book.animals.items()],
         "behaviours": book.behaviours,
@@ -106,7 +107,7 @@ def override(
     back: Annotated[str, Form()] = "",
 ) -> Response:
     """Put a value of the workspace's own in place of a shipped one, or go back to it."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     try:
         if back:
             if path not in paths():

@@ -13,6 +13,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import Unclear, read_roll
 from gnomonic.core.job.parts import Hold, Presence
 from gnomonic.web.parts import change_job, planned_of, safe
+from gnomonic.web.room import room
 
 router = APIRouter()
 EXAMPLES = ("9-49-6", "949-6", "1348-12", "13-48-4 fixed knot 12½/12½ 330 ft", "12½/14½", "48-11-2", "20-96-6")
@@ -23,7 +24,7 @@ def labels_page(
     request: Request, label: str = "9-49-6", animal: str = "sheep", job: str = "", units: str = "us"
 ) -> Response:
     """Read a label, and hold it against an animal, or against what a job must hold."""
-    book: Book = request.app.state.plans.book()
+    book: Book = room(request).plans.book()
     context: dict[str, Any] = {
         "label": label,
         "animal": animal,

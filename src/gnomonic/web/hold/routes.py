@@ -20,6 +20,7 @@ from gnomonic.web.draw.section import section_json
 from gnomonic.web.draw.words import said
 from gnomonic.web.parts import line_page, planned_of, safe
 from gnomonic.web.plans import Planned
+from gnomonic.web.room import room
 
 router = APIRouter()
 SHOWN_EACH = 24
@@ -29,7 +30,7 @@ SHOWN_EACH = 24
 def hold_page(request: Request, job_id: str) -> Response:
     """What is to be held, the demands, the ranking."""
     stored, planned = planned_of(request, job_id)
-    book = request.app.state.plans.book()
+    book = room(request).plans.book()
     hold = safe(json.dumps(hold_json(request, planned), ensure_ascii=False))
     words = safe(json.dumps(words_json(book), ensure_ascii=False))
     return line_page(request, "hold.html", stored, planned, hold=hold, words=words)
@@ -76,7 +77,7 @@ def words_json(book: Book) -> dict[str, Any]:
 def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
     """What the page shows: the hold as said, the demands, what hangs now, and the ranking."""
     fence, plan = planned.fence, planned.plan
-    book = request.app.state.plans.book()
+    book = room(request).plans.book()
     answer: dict[str, Any] = {
         "hold": fence.hold.model_dump(mode="json"),
         "barrier": fence.barrier.model_dump(mode="json"),
@@ -98,7 +99,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
             "meets_count": 0,
             "others_count": 0,
         }
-    own = [i.fabric for i in workspace.own_items(request.app.state.scope) if i.fabric]
+    own = [i.fabric for i in workspace.own_items(room(request).scope) if i.fabric]
     ranking = rank(fence, plan, book, own)
     return answer | {
         "demands": demands_json(demand),
@@ -114,7 +115,7 @@ def hold_json(request: Request, planned: Planned) -> dict[str, Any]:
 
 def _other_ends(request: Request, planned: Planned) -> list[str]:
     """Names of the other lines of the workspace, whose posts an end may stand on."""
-    return [name for name in jobs.names(request.app.state.scope) if name != planned.fence.job.name]
+    return [name for name in jobs.names(room(request).scope) if name != planned.fence.job.name]
 
 
 def verdict_json(v: Verdict) -> dict[str, Any]:

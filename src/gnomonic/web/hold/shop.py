@@ -14,6 +14,7 @@ from gnomonic.formats.catalog_csv import read_catalog, shipped_items, write_cata
 from gnomonic.store import workspace
 from gnomonic.web.parts import file_out
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 
@@ -31,7 +32,7 @@ def _page(request: Request, error: str) -> Response:
         "wires": wires(),
         "posts": posts,
         "items": catalog(),
-        "own": workspace.own_items(request.app.state.scope),
+        "own": workspace.own_items(room(request).scope),
         "error": error,
     }
     status = 422 if error else 200
@@ -41,7 +42,7 @@ def _page(request: Request, error: str) -> Response:
 @router.get("/catalog.csv", **a_file("text/csv"))
 def catalog_out(request: Request) -> Response:
     """The catalog as CSV, the workspace's own items in it."""
-    own = workspace.own_items(request.app.state.scope)
+    own = workspace.own_items(room(request).scope)
     mine = {i.key for i in own}
     rows = [i for i in shipped_items() if i.key not in mine]
     return file_out(write_catalog([*rows, *own]), "text/csv; charset=utf-8", "catalog", ".csv")
@@ -54,7 +55,7 @@ async def catalog_in(request: Request, file: Annotated[UploadFile, File()]) -> R
     try:
         if len(body) > MOST_CATALOG_BYTES:
             raise BadInput("file", "the file is larger than 2 MB: a catalog is a table of items")
-        workspace.put_items(request.app.state.scope, read_catalog(body))
+        workspace.put_items(room(request).scope, read_catalog(body))
     except BadInput as error:
         return _page(request, error.sentence)
     return RedirectResponse("/catalog#own", 303)
@@ -63,5 +64,5 @@ async def catalog_in(request: Request, file: Annotated[UploadFile, File()]) -> R
 @router.post("/catalog/forget", include_in_schema=False)
 def forget(request: Request, key: Annotated[str, Form()]) -> Response:
     """Forget one of the workspace's own items."""
-    workspace.drop_item(request.app.state.scope, key)
+    workspace.drop_item(room(request).scope, key)
     return RedirectResponse("/catalog#own", 303)

@@ -14,8 +14,10 @@ from markupsafe import Markup
 
 from gnomonic.core.limits import MOST_A_PAGE, MOST_SEARCHED
 from gnomonic.store import jobs
+from gnomonic.web.door.known import page_token
 from gnomonic.web.home import sample, summary
 from gnomonic.web.parts import planned_job
+from gnomonic.web.room import room
 
 router = APIRouter()
 MOST_PAGES = 10**6
@@ -24,13 +26,13 @@ MOST_PAGES = 10**6
 @router.get("/", include_in_schema=False)
 def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = "", page: int = 1) -> Response:
     """Jobs, the last changed first, a page of them."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     rows = jobs.listed(scope, q, (min(max(page, 1), MOST_PAGES) - 1) * MOST_A_PAGE, MOST_A_PAGE)
     if page > 1 and not rows:
         return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
     page, count = max(page, 1), rows[0].of_all if rows else 0
     templates: Jinja2Templates = request.app.state.templates
-    cards = _cards(templates.get_template("cards.html"), tuple(rows), q, date.today().isoformat())
+    cards = _cards(templates.get_template("cards.html"), tuple(rows), q, date.today().isoformat(), page_token(request))
     shown, more = len(rows), page * MOST_A_PAGE < count
     context = {
         "cards": cards,
@@ -48,14 +50,14 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
 @router.get("/api/v1/health")
 def health(request: Request) -> dict[str, bool]:
     """Whether this process and the database answer; 503 where the database does not."""
-    request.app.state.scope.look()
+    room(request).scope.look()
     return {"database": True}
 
 
 @lru_cache(maxsize=64)
-def _cards(template: Template, rows: tuple[jobs.Listed, ...], q: str, today: str) -> Markup:
+def _cards(template: Template, rows: tuple[jobs.Listed, ...], q: str, today: str, token: str) -> Markup:
     """Jobs as the list shows them, written anew only where one of them is another."""
-    return Markup(template.render(cards=[_card(row, today) for row in rows], q=q, box=summary.BOX))
+    return Markup(template.render(cards=[_card(row, today) for row in rows], q=q, box=summary.BOX, token=token))
 
 
 def _card(row: jobs.Listed, today: str) -> dict[str, Any]:
@@ -67,20 +69,20 @@ def _card(row: jobs.Listed, today: str) -> dict[str, Any]:
 @router.get("/api/v1/jobs/{job_id}/summary")
 def summarized(request: Request, job_id: str) -> Response:
     """What the list shows of a job, worked out as it stands and kept."""
-    stored = jobs.glance(request.app.state.scope, job_id)
-    made = summary.keep(request.app.state.scope, job_id, stored.version, planned_job(request, stored))
+    stored = jobs.glance(room(request).scope, job_id)
+    made = summary.keep(room(request).scope, job_id, stored.version, planned_job(request, stored))
     return JSONResponse({"name": stored.name, **made})
 
 
 @router.post("/sample", include_in_schema=False)
 def try_sample(request: Request) -> Response:
     """A line to try everything on."""
-    return RedirectResponse(f"/jobs/{jobs.create(request.app.state.scope, sample.job())}", 303)
+    return RedirectResponse(f"/jobs/{jobs.create(room(request).scope, sample.job())}", 303)
 
 
 @router.post("/jobs/{job_id}/remove", include_in_schema=False)
 def remove(request: Request, job_id: str, q: Annotated[str, Form(max_length=MOST_SEARCHED)] = "") -> Response:
     """Remove a job."""
-    jobs.glance(request.app.state.scope, job_id)
-    jobs.remove(request.app.state.scope, job_id)
+    jobs.glance(room(request).scope, job_id)
+    jobs.remove(room(request).scope, job_id)
     return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)

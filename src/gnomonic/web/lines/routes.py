@@ -22,6 +22,7 @@ from gnomonic.web.home import summary
 from gnomonic.web.home.sample import is_sample
 from gnomonic.web.parts import asking, planned_job, safe, standing
 from gnomonic.web.plans import Planned, PlannedJob
+from gnomonic.web.room import room
 
 router = APIRouter()
 MOST_JOBS_OFFERED = 30
@@ -31,7 +32,7 @@ MOST_SNAGS = 24
 @router.get("/jobs/{job_id}/lines", include_in_schema=False)
 def lines_page(request: Request, job_id: str) -> Response:
     """The job's page: where its lines run; what it counts and finds comes after."""
-    stored = jobs.glance(request.app.state.scope, job_id)
+    stored = jobs.glance(room(request).scope, job_id)
     job = planned_job(request, stored)
     head = json.dumps({"job": stored.job_id, "line": None, "units": "", **standing(stored)})
     context = {
@@ -46,7 +47,7 @@ def lines_page(request: Request, job_id: str) -> Response:
 @router.get("/api/v1/jobs/{job_id}/lines")
 def lines_now(request: Request, job_id: str) -> Response:
     """Figures of every line, what to do next, the worst snags, what lies on the ground, and where lines nearly meet."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     stored = jobs.glance(scope, job_id)
     job = planned_job(request, stored)
     summary.keep(scope, job_id, stored.version, job)
@@ -108,7 +109,7 @@ def lines_state(request: Request, job_id: str, job: PlannedJob) -> dict[str, Any
     ]  # fmt: skip
     others = [
         {"job": row.job_id, "name": row.name}
-        for row in jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED)
+        for row in jobs.recent(room(request).scope, MOST_JOBS_OFFERED)
         if row.job_id != job_id
     ]
     stuck = {it.fence.id: sum(s.grave and s.code != "unmarked" for s in it.snags) for it in views}
@@ -159,7 +160,7 @@ def move(
     lose: Annotated[bool, Body()] = False,
 ) -> Response:
     """A line goes to another job, with all that was decided of it; joins to the lines it leaves are undone."""
-    scope, plans = asking(request), request.app.state.plans
+    scope, plans = asking(request), room(request).plans
     if to == job_id:
         raise BadInput("to", "it is in this job already")
     here, there = jobs.load(scope, job_id), jobs.load(scope, to)

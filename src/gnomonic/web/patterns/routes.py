@@ -15,6 +15,7 @@ from gnomonic.web.home import sample
 from gnomonic.web.home.summary import summary
 from gnomonic.web.parts import safe
 from gnomonic.web.plans import decision_words, fabric_labels
+from gnomonic.web.room import room
 from gnomonic.web.stand.routes import stand_json
 
 router = APIRouter()
@@ -23,14 +24,14 @@ router = APIRouter()
 def _end(request: Request, kind: str) -> dict[str, Any]:
     """The sample's first end, held one way."""
     held = apply(sample.job(), read_edit({"do": "brace_end", "kind": kind, "at_m": 0.0}))
-    it = request.app.state.plans.make(f"patterns-{kind}", held).line()
+    it = room(request).plans.make(f"patterns-{kind}", held).line()
     return {**stand_json(it)["ends"][0], "high": it.plan.fence_height_m}
 
 
 @router.get("/patterns", include_in_schema=False)
 def patterns(request: Request) -> Response:
     """The sample line, drawn by the same modules as everywhere."""
-    plans = request.app.state.plans
+    plans = room(request).plans
     job = plans.make("patterns", sample.job())
     it = job.line()
     found = snags(it.fence, it.plan, job.today)

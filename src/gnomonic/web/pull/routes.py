@@ -25,6 +25,7 @@ from gnomonic.web.days.skies import Skies
 from gnomonic.web.draw.words import facts_json, mm, said
 from gnomonic.web.parts import line_asked, line_page, planned_of, safe
 from gnomonic.web.plans import Planned
+from gnomonic.web.room import room
 
 router = APIRouter()
 Json = dict[str, Any]
@@ -42,7 +43,7 @@ class Day:
 
 def today(request: Request, it: Planned) -> Day:
     """Today as it is forecast; what the month usually brings where the service does not answer."""
-    skies: Skies = request.app.state.skies
+    skies: Skies = room(request).skies
     job, of, day = it.fence.job, climate(it.fence.job.climate), date.today()
     try:
         found = skies.days(job.climate, job.name, day)[0]

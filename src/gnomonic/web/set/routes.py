@@ -32,6 +32,7 @@ from gnomonic.web.parts import (
     told,
 )
 from gnomonic.web.plans import PlannedJob, decision_words, fabric_labels
+from gnomonic.web.room import room
 
 router = APIRouter()
 _weighed: OrderedDict[tuple[str, str, Worth], dict[str, Any]] = OrderedDict()
@@ -55,7 +56,7 @@ def surface(request: Request, job_id: str) -> Response:
 @router.get("/api/v1/jobs/{job_id}/plan")
 def current(request: Request, job_id: str) -> Response:
     """The job as it stands: version and drawing."""
-    stored = jobs.load(request.app.state.scope, job_id)
+    stored = jobs.load(room(request).scope, job_id)
     return answered(request, stored, planned_job(request, stored), line_asked(request), Say("as it stands"))
 
 
@@ -103,7 +104,7 @@ def redo(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
 
 
 def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
-    before = jobs.load(request.app.state.scope, job_id)
+    before = jobs.load(room(request).scope, job_id)
     try:
         stored = jobs.step(asking(request), job_id, base, back)
     except jobs.Done:
@@ -112,7 +113,7 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
     if stored.version == before.version:
         return answered(request, stored, now, line, Say("nothing to " + ("undo" if back else "redo")))
     was = planned_job(request, before)
-    change = told(was, now, {"line": line}, Worth.now(request.app.state.scope))
+    change = told(was, now, {"line": line}, Worth.now(room(request).scope))
     words = Say(("undone: " if back else "done again: ") + change.t, change.v)
     return answered(request, stored, now, line, words, (before, was))
 
@@ -120,14 +121,14 @@ def _step(request: Request, job_id: str, base: int, back: bool) -> Response:
 @router.post("/api/v1/jobs/{job_id}/weigh")
 def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(embed=True)]) -> Response:
     """What an edit would do, without doing it."""
-    stored = jobs.load(request.app.state.scope, job_id)
-    plans = request.app.state.plans
+    stored = jobs.load(room(request).scope, job_id)
+    plans = room(request).plans
     edit = of_line(request, edit)
     if edit.get("do") == "log":
         return JSONResponse(
             {"said": said(Say("written down as a fact of that post: nothing is planned anew by it")), "fewer_snags": 1}
         )
-    worth = Worth.now(request.app.state.scope)
+    worth = Worth.now(room(request).scope)
     key = (plans.key(stored.key), json.dumps(edit, sort_keys=True), worth)
     if key not in _weighed:
         was = planned_job(request, stored)

@@ -10,12 +10,14 @@ from pydantic import ValidationError
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.limits import MOST_EVENTS, MOST_EVENTS_AT_ONCE
-from gnomonic.core.log.events import Event, fold
+from gnomonic.core.log.events import Event
+from gnomonic.core.log.facts import fold
 from gnomonic.core.say import Say
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import events, jobs
 from gnomonic.web.parts import answered, line_asked, planned_job
 from gnomonic.web.plans import PlannedJob
+from gnomonic.web.room import room
 
 router = APIRouter()
 FARTHEST_OFF = timedelta(days=366)
@@ -62,7 +64,7 @@ def keep_events(
     base: Annotated[int | None, Body()] = None,
 ) -> Response:
     """Keep events; ``now`` is the device's clock as it sends them.  Answers like an edit: the plan takes them in."""
-    scope = request.app.state.scope
+    scope = room(request).scope
     before = jobs.load(scope, job_id)
     was = planned_job(request, before)
     read = read_events([_typed(row) for row in rows])
@@ -111,8 +113,8 @@ def _of_a_post(was: PlannedJob, event: Event, k: int) -> Event:
 @router.get("/api/v1/jobs/{job_id}/events")
 def list_events(request: Request, job_id: str) -> Response:
     """Every event of a job as it was kept, and what they come to, by line and post."""
-    jobs.glance(request.app.state.scope, job_id)
-    kept = events.of_job(request.app.state.scope, job_id)
+    jobs.glance(room(request).scope, job_id)
+    kept = events.of_job(room(request).scope, job_id)
     known = {
         line: [{"post": b.post, "at_m": b.at_m, "reached_m": b.reached_m, "met": b.met, "along_m": b.along_m, "accepted": b.accepted, "cut": b.cut, "earlier": list(b.earlier)} for b in rows]
         for line, rows in fold(kept).items()

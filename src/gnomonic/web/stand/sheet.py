@@ -21,6 +21,7 @@ from gnomonic.core.tell.holding import hold_facts
 from gnomonic.core.units import System, parse_length_m
 from gnomonic.store import events
 from gnomonic.web.parts import Station, line_asked, planned_of
+from gnomonic.web.room import room
 
 router = APIRouter()
 CAUTION = "A brace wire under twist can snap back: stand clear of it and out of its line, children and bystanders away, staple the stick."
@@ -110,7 +111,7 @@ def _kept(request: Request, job_id: str, given: dict[str, str]) -> Response:
         id=str(uuid4()), device="page", seq=time_ns() // 1_000_000, clock=datetime.now(UTC), line=it.fence.id, post=post.name, at_m=post.station_m, kind="clear",
         ahead=ahead, clear_m=measured.clear_m, outer_m=measured.outer_m, inner_m=measured.inner_m, e_m=round(post.east_m, 4), n_m=round(post.north_m, 4),
     )  # fmt: skip
-    events.add(request.app.state.scope, stored.job_id, [event], timedelta())
+    events.add(room(request).scope, stored.job_id, [event], timedelta())
     back = urlencode(
         {
             "at": at,

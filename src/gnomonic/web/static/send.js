@@ -2,11 +2,13 @@
 // does not know what became of a change asks again until it does.
 export const WAITS = [1, 2, 3, 5, 5, 10, 10, 20];
 
+// What a page shows to be ours; empty where nobody signed in.
+export const pageToken = () => document.querySelector("meta[name=page-token]")?.content ?? "";
 export const newKey = () => crypto.randomUUID();
 
 export async function call(address, body, { key, method = "POST" } = {}) {
   const form = body instanceof FormData;
-  const headers = { ...(form ? {} : { "Content-Type": "application/json" }), ...(key ? { "Idempotency-Key": key } : {}) };
+  const headers = { ...(form ? {} : { "Content-Type": "application/json" }), ...(key ? { "Idempotency-Key": key } : {}), "X-Page-Token": pageToken() };
   const options = body ? { method, headers, body: form ? body : JSON.stringify(body) } : method === "POST" ? {} : { method };
   let answer;
   try {

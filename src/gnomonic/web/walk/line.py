@@ -35,6 +35,7 @@ from gnomonic.web.draw.words import said
 from gnomonic.web.parts import MARKING_WORDS, asking, change_job, file_out, line_page, planned_job, planned_of, safe
 from gnomonic.web.plans import Planned
 from gnomonic.web.problems import a_file
+from gnomonic.web.room import room
 
 router = APIRouter()
 
@@ -190,7 +191,7 @@ def draw_page(request: Request, job: str = "") -> Response:
     """Draw a line by hand and by typed legs: on empty ground, or beside the lines of a job."""
     context = {"onto": "", "onto_name": "", "lines": "[]", "version": 0}
     if job:
-        stored = jobs.load(request.app.state.scope, job)
+        stored = jobs.load(room(request).scope, job)
         lines = planned_job(request, stored).ground()
         context |= {"onto": job, "onto_name": stored.name, "lines": safe(lines), "version": stored.version}
     return request.app.state.templates.TemplateResponse(request, "draw.html", context)  # type: ignore[no-any-return]
@@ -224,20 +225,20 @@ def drawn_onto(
         jobs.must_stand(scope, stored, base)
     except jobs.Done:
         return JSONResponse({"job": job_id, "line": planned_job(request, stored).job.lines[-1].id}, 201)
-    was, book = planned_job(request, stored), request.app.state.plans.book()
+    was, book = planned_job(request, stored), room(request).plans.book()
     before = was.job
     given = {"name": title, "measured": drawn_line(points, closed).model_dump(mode="json")}
     job = apply(before, read_edit({"do": "add_line", "given": given}), book)
     letter = next_letter(before)
     for join in joins:
         job = apply(job, read_edit({**join, "do": "join_line", "line": letter}), book)
-    made = request.app.state.plans.after(job_id, was, job)
+    made = room(request).plans.after(job_id, was, job)
     asked = json.dumps({"do": "add_line", "name": title, "joins": joins})
     try:
         kept = jobs.save(scope, job_id, base, job, asked, made.names())
     except jobs.Done:  # by the same request, sent twice at once
         return JSONResponse({"job": job_id, "line": letter}, 201)
-    request.app.state.plans.keep(kept.key, made, kept.names)
+    room(request).plans.keep(kept.key, made, kept.names)
     return JSONResponse({"job": job_id, "line": letter}, 201)
 
 

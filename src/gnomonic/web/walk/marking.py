@@ -34,6 +34,7 @@ from gnomonic.web.parts import (
     state_of_page,
 )
 from gnomonic.web.plans import Planned
+from gnomonic.web.room import room
 
 router = APIRouter()
 UNCHANGED = "nothing was changed"
@@ -101,7 +102,7 @@ def marking_page(request: Request, job_id: str, units: str = "us") -> Response:
         "words": MARKING_WORDS[state],
         "may_dig": may_dig(state),
         "marking": fence.marking,
-        "practice": request.app.state.desk.is_practice,
+        "practice": room(request).desk.is_practice,
         "geographic": fence.frame.kind == "geographic",
         "white_every_m": rule("white_every_m"),
         "white": [{"at": m.station_m, "why": m.why, "place": p} for m, p in zip(marks, world, strict=True)],
@@ -138,7 +139,7 @@ def ask(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) -
         return {"do": "ask_marking", "ticket": ticket, **asked}
 
     def filed() -> tuple[dict[str, Any], str]:
-        reply = request.app.state.desk.call("/tickets", body)
+        reply = room(request).desk.call("/tickets", body)
         try:
             made = edit(reply["ticket"], reply["wait_until"])
             read_edit(made)
@@ -158,7 +159,7 @@ def look(request: Request, job_id: str, base: Annotated[int, Body(embed=True)]) 
     fence = planned.fence
     if fence.marking is None:
         raise BadInput("marking", "nothing was asked yet: ask first")
-    reply = request.app.state.desk.call(f"/tickets/{quote(fence.marking.ticket, safe='')}")
+    reply = room(request).desk.call(f"/tickets/{quote(fence.marking.ticket, safe='')}")
     if reply.get("state") == "requested":
         return JSONResponse({"waiting": True, "said": "the marks are not in yet"})
     try:

@@ -104,7 +104,9 @@ class Hub:
         """Whether this process holds the lock of the recordings, or takes it now."""
         if self.lead is None:
             held = self.scope.engine.connect().execution_options(isolation_level="AUTOCOMMIT")
-            if not held.execute(text("SELECT pg_try_advisory_lock(:key)"), {"key": LOCK}).scalar():
+            if not held.execute(
+                text("SELECT pg_try_advisory_lock(:key, hashtext(:of))"), {"key": LOCK, "of": self.scope.workspace}
+            ).scalar():
                 held.close()
                 return False
             self.lead = held

@@ -24,6 +24,7 @@ from gnomonic.formats.raw import plain
 from gnomonic.store import jobs
 from gnomonic.web.lines.routes import MOST_JOBS_OFFERED, given_line, placed, places_to_start
 from gnomonic.web.parts import asking, change_job, planned_job
+from gnomonic.web.room import room
 from gnomonic.web.walk.line import reduced_json
 
 router = APIRouter()
@@ -35,7 +36,7 @@ EXAMPLE = "N 4 E      96' 6\"   +1' 2\"\nS 86 30 E  148 ft   -0' 8\"\nS 3 30 W  
 def _page(request: Request, status: int = 200, error: str = "", legs: str = EXAMPLE) -> Response:
     onto = request.query_params.get("job", "")
     context = {"error": error, "legs": legs, "most_mb": MOST_FILE_BYTES // MB, "onto": onto}
-    context["onto_name"] = jobs.load(request.app.state.scope, onto).name if onto else ""
+    context["onto_name"] = jobs.load(room(request).scope, onto).name if onto else ""
     return request.app.state.templates.TemplateResponse(request, "walk.html", context, status_code=status)  # type: ignore[no-any-return]
 
 
@@ -84,16 +85,16 @@ def _take(request: Request, name: str, body: bytes) -> str:
         must_fit(body)
         job = read_job(body)
         plan(job)
-        return f"/jobs/{jobs.create(request.app.state.scope, job)}"
+        return f"/jobs/{jobs.create(room(request).scope, job)}"
     brought = beside(bring_in, name, body)
-    arrival = jobs.keep_arrival(request.app.state.scope, name, body)
+    arrival = jobs.keep_arrival(room(request).scope, name, body)
     _keep(request, arrival, {}, brought)
     return f"/bring-in/{arrival}"
 
 
 def _keep(request: Request, arrival_id: str, answers: dict[str, str], brought: Brought) -> None:
     """Hold what was read of the last few files, so that a preview need not read them again."""
-    held: OrderedDict[Any, Brought] = request.app.state.brought
+    held: OrderedDict[Any, Brought] = room(request).brought
     held[arrival_id, tuple(sorted(answers.items()))] = brought
     while len(held) > HELD:
         held.popitem(last=False)
@@ -101,11 +102,11 @@ def _keep(request: Request, arrival_id: str, answers: dict[str, str], brought: B
 
 def _read(request: Request, arrival_id: str, answers: dict[str, str]) -> tuple[str, Brought]:
     """A kept file's name, and what it is under some answers.  Raises NotThere, BadInput."""
-    name = jobs.arrival_name(request.app.state.scope, arrival_id)
-    held = request.app.state.brought.get((arrival_id, tuple(sorted(answers.items()))))
+    name = jobs.arrival_name(room(request).scope, arrival_id)
+    held = room(request).brought.get((arrival_id, tuple(sorted(answers.items()))))
     if held is not None:
         return name, held
-    brought = beside(bring_in, *jobs.arrival(request.app.state.scope, arrival_id), answers)
+    brought = beside(bring_in, *jobs.arrival(room(request).scope, arrival_id), answers)
     _keep(request, arrival_id, answers, brought)
     return name, brought
 
@@ -136,7 +137,7 @@ def _preview(
         "heights": _heights(brought),
         "reduced": reduced_json(brought.reduced) if brought.reduced else None,
         "onto": onto,
-        "jobs": jobs.recent(request.app.state.scope, MOST_JOBS_OFFERED),
+        "jobs": jobs.recent(room(request).scope, MOST_JOBS_OFFERED),
         "starts": _starts(request, onto) if onto else [],
         "asked": secrets.token_hex(12),
     }
@@ -242,4 +243,4 @@ def _station(text: str) -> float:
 
 def _starts(request: Request, job_id: str) -> list[tuple[str, str]]:
     """Posts of a job a line may start on."""
-    return places_to_start(planned_job(request, jobs.load(request.app.state.scope, job_id)))
+    return places_to_start(planned_job(request, jobs.load(room(request).scope, job_id)))

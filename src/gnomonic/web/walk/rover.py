@@ -19,6 +19,7 @@ from gnomonic.formats.reading import whole
 from gnomonic.standins.rover import Manners
 from gnomonic.store import jobs, walks
 from gnomonic.store.scope import Scope
+from gnomonic.web.room import room
 from gnomonic.web.walk import recorder
 from gnomonic.web.walk.receiver import document
 
@@ -29,14 +30,14 @@ MARKED = ("corner", "gate", "rock", "tree", "water", "wet", "bank", "fence_keep"
 
 
 def _hub(request: Request) -> recorder.Hub:
-    return request.app.state.hub  # type: ignore[no-any-return]
+    return room(request).hub
 
 
 @router.get("/rover", include_in_schema=False)
 def walks_page(request: Request, page: int = 1) -> Response:
     """The walks so far, and a new one."""
     page = min(max(page, 1), MOST_WALKS)
-    rows = walks.listed(request.app.state.scope, page)
+    rows = walks.listed(room(request).scope, page)
     context = {
         "walks": rows[:MOST_A_PAGE],
         "page": page,
@@ -49,7 +50,7 @@ def walks_page(request: Request, page: int = 1) -> Response:
 @router.get("/rover/{walk_id}", include_in_schema=False)
 def rover_page(request: Request, walk_id: str) -> Response:
     """One walk, live."""
-    row = walks.there(request.app.state.scope, walk_id)
+    row = walks.there(room(request).scope, walk_id)
     kinds = {k: found_kinds()[k].title for k in MARKED}
     context = {"walk_id": walk_id, "source": row.source, "kinds": kinds, "live": row.wanted, "ended": row.ended}
     return request.app.state.templates.TemplateResponse(request, "rover.html", context)  # type: ignore[no-any-return]
@@ -96,7 +97,7 @@ async def live(request: Request, walk_id: str, after: int = -1) -> StreamingResp
 
     Each event's id is the last fix drawn, so a page that comes back goes on where it was.
     """
-    scope = request.app.state.scope
+    scope = room(request).scope
     await run_in_threadpool(walks.there, scope, walk_id)
     last = request.headers.get("last-event-id", "")
     seen = whole(last)
@@ -134,7 +135,7 @@ def mark(
     seconds: Annotated[float, Body()] = 5.0,
 ) -> Response:
     """Average where the walker stands, and name it."""
-    if not walks.there(request.app.state.scope, walk_id).wanted:
+    if not walks.there(room(request).scope, walk_id).wanted:
         raise BadInput("walk", "this walk is not being recorded now: go on with it first")
     recorder.ordered(_hub(request), walk_id, "mark", kind=kind, name=plain(name), seconds=seconds)
     return JSONResponse({"said": f"stand still for {seconds:g} s"})
@@ -143,14 +144,14 @@ def mark(
 @router.delete("/api/v1/walks/{walk_id}/marks/{mark_id}")
 def unmark(request: Request, walk_id: str, mark_id: int) -> Response:
     """Take a mark back."""
-    walks.unmark(request.app.state.scope, walk_id, mark_id)
+    walks.unmark(room(request).scope, walk_id, mark_id)
     return JSONResponse({"said": "taken back"})
 
 
 @router.post("/rover/{walk_id}/go-on", include_in_schema=False)
 def go_on(request: Request, walk_id: str) -> Response:
     """Record on, after a pause or a restart."""
-    row = walks.there(request.app.state.scope, walk_id)
+    row = walks.there(room(request).scope, walk_id)
     recorder.go_on(_hub(request), walk_id, row.source)
     return RedirectResponse(f"/rover/{walk_id}", 303)
 
@@ -158,8 +159,8 @@ def go_on(request: Request, walk_id: str) -> Response:
 @router.post("/rover/{walk_id}/pause", include_in_schema=False)
 def pause(request: Request, walk_id: str) -> Response:
     """Stop recording; the walk stays."""
-    walks.there(request.app.state.scope, walk_id)
-    walks.want(request.app.state.scope, walk_id, False)
+    walks.there(room(request).scope, walk_id)
+    walks.want(room(request).scope, walk_id, False)
     recorder.settled(_hub(request), walk_id)
     return RedirectResponse(f"/rover/{walk_id}", 303)
 
@@ -167,8 +168,8 @@ def pause(request: Request, walk_id: str) -> Response:
 @router.post("/rover/{walk_id}/remove", include_in_schema=False)
 def remove(request: Request, walk_id: str) -> Response:
     """Throw a walk away."""
-    walks.there(request.app.state.scope, walk_id)
-    walks.remove(request.app.state.scope, walk_id)
+    walks.there(room(request).scope, walk_id)
+    walks.remove(room(request).scope, walk_id)
     _hub(request).notice()
     return RedirectResponse("/rover", 303)
 
@@ -182,7 +183,7 @@ async def bring_in(request: Request, walk_id: str) -> Response:
 
 
 def _brought(request: Request, walk_id: str, tolerance_m: float) -> Response:
-    scope = request.app.state.scope
+    scope = room(request).scope
     row = walks.there(scope, walk_id)
     if row.wanted:
         recorder.ordered(_hub(request), walk_id, "save")

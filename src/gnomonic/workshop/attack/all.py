@@ -52,8 +52,8 @@ def _requests(count: int, seed: int, root: Path) -> Row:
     try:
         told = requests.attack(client, known_things(scope), count, seed)
     finally:
-        client.app.state.hub.close()  # type: ignore[attr-defined]
-        client.app.state.desk.close()  # type: ignore[attr-defined]
+        client.app.state.room.hub.close()  # type: ignore[attr-defined]
+        client.app.state.room.desk.close()  # type: ignore[attr-defined]
         scope.engine.dispose()
         cluster.stop(made.root)
     shown = ", ".join(f"{n:,} × {status}" for status, n in sorted(told.statuses.items()))

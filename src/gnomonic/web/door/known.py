@@ -1,0 +1,137 @@
+"""Who asks, before any route: the session, the role, and that a change was asked for by a page of ours."""
+
+import hashlib
+import hmac
+from dataclasses import dataclass
+
+from fastapi import Request
+from fastapi.responses import Response
+from starlette.concurrency import run_in_threadpool
+
+from gnomonic.core.errors import GnomonicError
+from gnomonic.store import accounts
+from gnomonic.store.accounts import CLIENT, LEFT, OWNER, Who
+from gnomonic.store.scope import Scope
+from gnomonic.web.door.rights import SignInFirst, must_be_let, needed
+from gnomonic.web.house import House
+
+FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
+TOKEN, TOKEN_HEADER = "page_token", "x-page-token"
+SAFE = ("GET", "HEAD", "OPTIONS")
+BY_ITSELF = "/api/v1/jobs/{job_id}/photos/{digest}"
+
+
+class NotOurPage(GnomonicError):
+    """A change that no page of ours asked for."""
+
+
+@dataclass(frozen=True, slots=True)
+class Manners:
+    """How a server lets people in: ``alone`` on one machine, where a visitor is its owner; as the ``demo``'s owner; only by ``tls`` beyond it."""
+
+    alone: bool = True
+    demo: bool = False
+    tls: bool = False
+
+    @property
+    def cookie(self) -> str:
+        """What the cookie is called: beyond one machine it is bound to the host and to TLS by its name."""
+        return "__Host-gnomonic" if self.tls else "gnomonic"
+
+
+def token_of(session: str) -> str:
+    """What a page shows to have been made for a session."""
+    return hmac.new(session.encode(), b"page", hashlib.sha256).hexdigest()[:32]
+
+
+async def known(request: Request) -> None:
+    """Let the request in with its room, or not.  Raises SignInFirst, NotYours, NotOurPage, DatabaseAway."""
+    path = getattr(request.scope.get("route"), "path", "")
+    method = request.method
+    if method not in SAFE and request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        raise NotOurPage("this request came from another site's page and was refused")
+    if path.startswith("/assets/") or path.startswith("/field"):
+        return
+    need = needed(method, path)
+    found = await run_in_threadpool(_asks, request)
+    request.state.who = found
+    if found is None:
+        if need != "open":
+            raise SignInFirst("sign in first")
+        return
+    house: House = request.app.state.house
+    request.state.room = house.room(found.workspace, "" if found.alone and not found.person else found.name)
+    must_be_let(found, method, path, str(request.path_params.get("job_id", "")))
+    if method not in SAFE and found.session and need != "open" and not await _shows_token(request, found):
+        raise NotOurPage(
+            "this page is older than your sign-in: go back, load it anew and do it again; nothing was saved"
+        )
+
+
+def _asks(request: Request) -> Who | None:
+    manners: Manners = request.app.state.manners
+    scope: Scope = request.app.state.house.scope
+    secret = request.cookies.get(manners.cookie, "")
+    if secret and (found := accounts.who(scope.engine, secret)):
+        return found
+    if manners.demo:
+        return Who("", "the demo’s owner", OWNER, scope.workspace, "Larkspur Holm", alone=True)
+    if manners.alone and not request.app.state.anybody:
+        request.app.state.anybody = accounts.anybody(scope.engine)  # once there is one there always is
+        if not request.app.state.anybody:
+            return Who("", "", OWNER, scope.workspace, "this machine", alone=True)
+    return None
+
+
+async def _shows_token(request: Request, found: Who) -> bool:
+    shown = request.headers.get(TOKEN_HEADER, "")
+    if not shown and request.headers.get("content-type", "").startswith(FORMS):
+        shown = str((await request.form()).get(TOKEN, ""))
+    return hmac.compare_digest(shown.encode(), token_of(found.session).encode())
+
+
+def asks(request: Request) -> Who | None:
+    """Who asks; none where nobody is signed in."""
+    return getattr(request.state, "who", None)
+
+
+def page_token(request: Request) -> str:
+    """The token of a page; empty where nobody signed in."""
+    found = asks(request)
+    return token_of(found.session) if found and found.session else ""
+
+
+def put_session(request: Request, answer: Response, secret: str) -> Response:
+    """Have the browser hold a session."""
+    manners: Manners = request.app.state.manners
+    answer.set_cookie(
+        manners.cookie,
+        secret,
+        max_age=int(accounts.LONGEST.total_seconds()),
+        path="/",
+        secure=manners.tls,
+        httponly=True,
+        samesite="lax",
+    )
+    return answer
+
+
+def drop_session(request: Request, answer: Response) -> Response:
+    """Have the browser forget its session."""
+    manners: Manners = request.app.state.manners
+    answer.delete_cookie(manners.cookie, path="/", secure=manners.tls, httponly=True, samesite="lax")
+    return answer
+
+
+__all__ = [
+    "CLIENT",
+    "LEFT",
+    "Manners",
+    "NotOurPage",
+    "asks",
+    "drop_session",
+    "known",
+    "page_token",
+    "put_session",
+    "token_of",
+]

@@ -1,0 +1,100 @@
+"""Who may use which door: the one table of it.  What it does not name a crew may look at and a planner may change.
+
+Doors are named by method and by the path they were made with.
+"""
+
+from gnomonic.core.errors import GnomonicError
+from gnomonic.store.accounts import CLIENT, CREW, LEFT, OWNER, PLANNER, Who
+
+# no account is needed
+OPEN = {
+    ("GET", "/assets/{digest}/{path:path}"),
+    ("GET", "/api/v1/health"),
+    ("GET", "/openapi.json"),
+    ("GET", "/sign-in"),
+    ("POST", "/sign-in"),
+    ("GET", "/join/{secret}"),
+    ("POST", "/join/{secret}"),
+    ("GET", "/renew/{secret}"),
+    ("POST", "/renew/{secret}"),
+    ("GET", "/look/{secret}"),
+    ("GET", "/field"),
+    ("GET", "/field/{path:path}"),
+}
+# whoever is signed in, also one whose role was taken away
+ANYBODY = {
+    ("POST", "/sign-out"),
+    ("GET", "/me"),
+    ("POST", "/me/password"),
+    ("POST", "/me/sign-out-everywhere"),
+    ("POST", "/me/workspace"),
+    ("GET", "/api/v1/me"),
+    ("POST", "/api/v1/jobs/{job_id}/log"),
+    ("POST", "/api/v1/jobs/{job_id}/photos/{digest}"),
+}
+# what the crew writes
+OF_CREW = {
+    ("POST", "/api/v1/jobs/{job_id}/events"),
+    ("POST", "/jobs/{job_id}/brace"),
+    ("POST", "/jobs/{job_id}/gate"),
+    ("POST", "/jobs/{job_id}/ticks"),
+    ("POST", "/api/v1/jobs/{job_id}/shopping"),
+    ("POST", "/api/v1/calc/{kind}"),
+    ("POST", "/sums/{kind}"),
+    ("POST", "/api/v1/jobs/{job_id}/weigh"),
+}
+# what a client may look at, of the one job
+OF_CLIENT = {("GET", "/jobs/{job_id}/look"), ("GET", "/api/v1/jobs/{job_id}/photos/{digest}")}
+OF_OWNER_BEGIN = "/people"
+# money: the crew does not see it
+MONEY = ("/cost", "/terms", "/quotes", "/options", "/suppliers", "/prices.csv", "/settle")
+
+NAMES = {
+    OWNER: "an owner",
+    PLANNER: "a planner",
+    CREW: "one of the crew",
+    CLIENT: "a client",
+    LEFT: "nobody here any more",
+}
+_RANK = {OWNER: 3, PLANNER: 2, CREW: 1}
+
+
+class SignInFirst(GnomonicError):
+    """Nobody is signed in, and this door is not open to all."""
+
+
+class NotYours(GnomonicError):
+    """A door that is not open to the role of who asks."""
+
+
+def needed(method: str, path: str) -> str:
+    """The role a door asks for: open | anybody | client | crew | planner | owner."""
+    door = ("GET" if method == "HEAD" else method, path)
+    if door in OPEN:
+        return "open"
+    if door in ANYBODY:
+        return "anybody"
+    if door in OF_CLIENT:
+        return CLIENT
+    if path.startswith(OF_OWNER_BEGIN):
+        return OWNER
+    if any(part in path for part in MONEY):
+        return PLANNER
+    return CREW if door in OF_CREW or method in ("GET", "HEAD") else PLANNER
+
+
+def must_be_let(found: Who, method: str, path: str, job_id: str) -> None:
+    """Raises NotYours, with a sentence that names who may."""
+    need = needed(method, path)
+    if need in ("open", "anybody"):
+        return
+    if found.role == CLIENT:
+        if need != CLIENT or job_id != found.job_id:
+            raise NotYours("this link shows one job and no more")
+        return
+    if found.role == LEFT:
+        raise NotYours(
+            f"your role in {found.called} was taken away; what your phone still holds can be delivered, and an owner of it decides"
+        )
+    if _RANK[found.role] < _RANK.get(need, 1):
+        raise NotYours(f"that is for {NAMES[need]}; you are {NAMES[found.role]} in {found.called}")

@@ -1,0 +1,196 @@
+"""What events of the field come to: several devices, clocks that are wrong, things said twice; rounds, marks, storms."""
+
+import random
+import time
+from datetime import UTC, date, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from gnomonic.core.log.events import Event, Kept
+from gnomonic.core.log.facts import facts
+from gnomonic.core.log.safety import cards, near, stand_off_until, toolbox, without_marks
+from gnomonic.core.log.upkeep import due, pulled_on, repairs, rounds
+
+NOON = datetime(2026, 6, 1, 12, tzinfo=UTC)
+DEVICES = ("wren", "tamsin", "odo", "marl", "desk")
+
+
+def uid(n):
+    return f"00000000-0000-4000-8000-{n:012d}"
+
+
+def event(n, kind, minute=0, device="wren", line="A", post="5", **values):
+    at = (
+        {}
+        if kind in ("thunder", "brief", "miss", "hazard", "dig_anyway", "round") and not post
+        else {"post": post, "at_m": 12.0}
+    )
+    return Event(
+        id=uid(n), device=device, seq=n, clock=NOON + timedelta(minutes=minute), line=line, kind=kind, **at, **values
+    )
+
+
+def test_two_phones_on_one_post_the_later_stands_and_the_earlier_is_beside_it():
+    mine, theirs = (
+        event(1, "depth", reached_m=1.05, plumb=True),
+        event(2, "depth", 3, "tamsin", reached_m=0.9, met="rock"),
+    )
+    gap, again = event(3, "gap", gap_m=0.06), event(4, "gap", 9, "odo", gap_m=0.02)
+    both = facts(Kept(e) for e in (again, theirs, gap, mine))
+    assert [k.event.id for k in both.stand] == [uid(2), uid(4)]
+    assert both.earlier == {uid(2): (uid(1),), uid(4): (uid(3),)}
+    assert both.built["A"][0].reached_m == 0.9 and both.built["A"][0].earlier == (uid(1),)
+
+
+def test_what_stands_beside_each_other_and_what_is_taken_back():
+    rows = [
+        event(1, "found", what="rock"),
+        event(2, "found", 1, what="wire"),
+        event(3, "void", 2, of=uid(1)),
+        event(4, "photo", 3, photo="a" * 64),
+        event(5, "gap", 4, gap_m=0.1, line="B"),
+    ]
+    assert [k.event.id for k in facts(map(Kept, rows)).stand] == [uid(2), uid(4), uid(5)]
+    assert facts(map(Kept, rows)).of("found")[0].event.what == "wire"
+
+
+def test_a_phone_a_day_slow_is_put_in_order_by_what_its_clock_was_off():
+    slow = Kept(event(1, "depth", -24 * 60 + 10, reached_m=1.0), timedelta(days=1))  # truly 12:10
+    right = Kept(event(2, "depth", 5, "tamsin", reached_m=0.8))
+    assert facts([right, slow]).built["A"][0].reached_m == 1.0
+
+
+def some_events(rng, count):
+    kinds = [
+        ("depth", {"reached_m": 1.0}),
+        ("depth", {"reached_m": 0.7, "met": "rock"}),
+        ("gap", {"gap_m": 0.05}),
+        ("found", {"what": "junk"}),
+        ("moved", {"along_m": 0.1}),
+        ("pulled", {"left_top": 0.5}),
+        ("note", {"note": "wet"}),
+        ("accept", {}),
+    ]
+    made = []
+    for n in range(count):
+        kind, values = rng.choice(kinds)
+        device = rng.choice(DEVICES)
+        made.append(event(n, kind, rng.randrange(6000), device, post=str(rng.randrange(1, 400)), **values))
+        if rng.random() < 0.05:
+            made[-1] = event(n, "void", rng.randrange(6000), device, of=uid(rng.randrange(count)))
+    offsets = {d: timedelta(seconds=rng.choice((0, -86400, 3600, 37))) for d in DEVICES}
+    return [Kept(e, offsets[e.device]) for e in made]
+
+
+@given(st.integers(0, 10**6))
+def test_any_order_and_anything_twice_comes_to_the_same(seed):
+    rng = random.Random(seed)
+    kept = some_events(rng, 60)
+    one = facts(kept)
+    mixed = kept + rng.sample(kept, 30)
+    rng.shuffle(mixed)
+    assert facts(mixed) == one
+    parts = [mixed[k::5] for k in range(5)]  # five machines that tell each other in turns
+    assert facts([k for part in parts[::-1] for k in part]) == one
+
+
+def test_ten_thousand_events_twice_over_from_five_devices():
+    rng = random.Random(18)
+    kept = some_events(rng, 10_000)
+    mixed = kept * 2
+    rng.shuffle(mixed)
+    begun = time.perf_counter()
+    made = facts(mixed)
+    took = time.perf_counter() - begun
+    assert made == facts(kept) and took < 10  # measured by ``bench``; here only that nothing is squared in the count
+    assert len(made.stand) > 2000
+
+
+@pytest.mark.parametrize(
+    ("kind", "values", "why"),
+    [
+        ("pulled", {}, "says one of left_top"),
+        ("gap", {"gap_m": 0.1, "what": "rock"}, "what does not belong"),
+        ("dig_anyway", {}, "note is missing"),
+        ("photo", {"photo": "abc"}, "pattern"),
+        ("brief", {"names": "Wren", "strokes": "<svg>"}, "pattern"),
+        ("depth", {"reached_m": float("nan")}, "finite"),
+        ("nonsense", {}, "Input should be"),
+    ],
+)
+def test_an_event_that_is_none_is_refused(kind, values, why):
+    with pytest.raises(ValidationError, match=why):
+        event(1, kind, **values)
+
+
+def test_an_event_of_a_post_says_which():
+    with pytest.raises(ValidationError, match="of which line and post"):
+        event(1, "gap", post="", gap_m=0.1)
+    assert event(1, "thunder", line="", post="").post == ""
+
+
+# --- safety ------------------------------------------------------------------------------------------------------------------
+def test_a_hole_without_marks_is_found_unless_somebody_gave_a_reason_that_day():
+    """Marks on A hold until 13:00; B has none.  A reason given at 12:00 for B is good for the day, not for the next."""
+    rows = [
+        event(1, "depth", 30, reached_m=1.0),
+        event(2, "depth", 90, post="6", reached_m=1.0),
+        event(3, "dig_anyway", 0, line="B", post="", note="our own field, Wren has the plans"),
+        event(4, "depth", 300, line="B", reached_m=1.0),
+        event(5, "pilot", 24 * 60, line="B", post="7", reached_m=0.5, met="nothing"),
+        event(6, "depth", -5, line="B", post="8", reached_m=1.0),
+        event(7, "gap", 95, gap_m=0.1),
+    ]
+    found = without_marks(facts(map(Kept, rows)).stand, {"A": NOON + timedelta(hours=1), "B": None})
+    assert sorted(k.event.id for k in found) == [uid(2), uid(5), uid(6)]
+
+
+def test_hazards_within_twenty_metres_come_up_the_nearest_first():
+    rows = [
+        Kept(event(n, "hazard", line="", post="", what="nest", e_m=e, n_m=0.0))
+        for n, e in ((1, 21.0), (2, 19.9), (3, 5.0))
+    ]
+    assert [e.id for _, e in near(rows, 0.0, 0.0)] == [uid(3), uid(2)]
+
+
+def test_half_an_hour_after_the_last_thunder():
+    rows = [Kept(event(1, "thunder", 0, line="", post="")), Kept(event(2, "thunder", 12, line="", post=""))]
+    assert stand_off_until(rows) == NOON + timedelta(minutes=42) and stand_off_until([]) is None
+
+
+def test_every_card_says_when_to_call_for_help():
+    assert {"puncture", "whip", "crush", "stings", "heat"} <= set(cards()) and len(toolbox()) >= 5
+    assert all("all for help" in c.call for c in cards().values()) and "tetanus" in " ".join(cards()["puncture"].first)
+
+
+# --- upkeep ------------------------------------------------------------------------------------------------------------------
+def test_rounds_come_due_by_date():
+    """Pulled on 10 May 2026: settled by 10 August, first winter and first year on 10 May 2027, crossings in February."""
+    made = due("A", date(2026, 5, 10), [], water=True)
+    assert [(d.key, d.on) for d in made] == [
+        ("settle", date(2026, 8, 10)),
+        ("flood", date(2027, 2, 10)),
+        ("winter", date(2027, 5, 10)),
+        ("year", date(2027, 5, 10)),
+    ]
+    done = [("settle", date(2026, 8, 20)), ("year", date(2027, 6, 1)), ("year", date(2025, 1, 1))]
+    later = {d.key: d for d in due("A", date(2026, 5, 10), done, water=False)}
+    assert (
+        set(later) == {"winter", "year"}
+        and later["year"].on == date(2028, 6, 1)
+        and later["year"].last == date(2027, 6, 1)
+    )
+    assert later["winter"].late(date(2027, 5, 11)) and not later["winter"].late(date(2027, 5, 10))
+    rows = [Kept(event(1, "pulled", 60 * 48, left_top=0.5)), Kept(event(2, "pulled", 60 * 96, post="9", left_top=0.5))]
+    assert pulled_on(rows, "A") == date(2026, 6, 3) and pulled_on(rows, "B") is None
+
+
+def test_repairs_say_how_and_what_hurts():
+    assert set(repairs()) == {"strand", "slack", "stripped", "strainer", "lean", "washed"} and len(rounds()) == 4
+    said = " ".join(repairs()["strand"].steps)
+    assert "loop" in said and "one turn more before" in said and "never by a kink" in " ".join(repairs()["slack"].steps)
+    assert all(r.minutes[0] < r.minutes[1] < r.minutes[2] and r.caution for r in repairs().values())
+    assert any("longer" in m for m in repairs()["strainer"].material)

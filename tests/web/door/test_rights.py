@@ -1,0 +1,163 @@
+"""Every door tried in every role, by a stranger, and from another workspace: against rules written by hand."""
+
+import re
+from dataclasses import replace
+
+import pytest
+from gate import PASSWORD, doors, press, token
+from sqlalchemy import select
+
+from gnomonic.store import accounts, jobs
+from gnomonic.store.models import Base
+from gnomonic.web.home import sample
+
+RANK = {"crew": 1, "planner": 2, "owner": 3}
+OPEN = re.compile(r"/(assets/.*|api/v1/health|openapi.json|sign-in|join/.*|renew/.*|look/.*|field.*)$")
+OWN = re.compile(r"/(sign-out|me|me/.*|api/v1/me)$")
+DELIVER = re.compile(r"/api/v1/jobs/{job_id}/(log|photos/{digest})$")
+PRICES = re.compile(r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle)$")
+FROM_THE_FIELD = re.compile(
+    r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks)|/api/v1/calc/{kind}|/sums/{kind})$"
+)
+CLIENTS = re.compile(r"/jobs/{job_id}/look$|/api/v1/jobs/{job_id}/photos/{digest}$")
+GOING = re.compile(r"/sign-out|/me/")
+
+
+def least(method, path):
+    """Who a door is for, said once more."""
+    if OPEN.match(path):
+        return 0
+    if OWN.match(path) or (method == "POST" and DELIVER.match(path)):
+        return 0.5
+    if path.startswith("/people"):
+        return 3
+    if PRICES.match(path):
+        return 2
+    return 1 if method == "GET" or FROM_THE_FIELD.match(path) else 2
+
+
+def filled(path, job_id):
+    values = {
+        "job_id": job_id,
+        "line_id": "A",
+        "kind": "setout",
+        "form": "gpx",
+        "secret": "nosuch",
+        "digest": "0" * 64,
+        "number": "1",
+        "revision": "1",
+        "mark_id": "1",
+        "path": "x",
+    }
+    return re.sub(r"{(\w+)(?::path)?}", lambda m: values.get(m.group(1), "nosuch"), path)
+
+
+@pytest.fixture
+def job(scope):
+    return jobs.create(scope, sample.job())
+
+
+def rows_of(scope, workspace):
+    """All there is of a workspace in the database."""
+    with scope.reading() as connection:
+        tables = [t for t in Base.metadata.sorted_tables if "workspace" in t.c and t.name != "audit"]
+        return {
+            t.name: sorted(map(str, connection.execute(select(t).where(t.c.workspace == workspace)))) for t in tables
+        }
+
+
+def go(client, method, path, given):
+    body = {} if method == "GET" else {"headers": {"X-Page-Token": given}}
+    return client.request(method, path, **body)
+
+
+def test_every_door_in_every_role_and_as_a_stranger(scope, staffed, signed, job):
+    stranger, others = signed(), {role: signed(f"{role}@holm") for role in accounts.ROLES}
+    gone = signed("crew@holm")
+    accounts.add_person(scope, "gone@holm", "the one who left", "planner", PASSWORD)
+    gone = signed("gone@holm")
+    accounts.take_away(scope, next(m.person for m in accounts.members(scope) if m.login == "gone@holm"))
+    client = signed()
+    assert (
+        client.get(
+            f"/look/{accounts.give_pass(scope, 'look', accounts.LOOKED, job_id=job, whom='a client')}"
+        ).status_code
+        == 303
+    )
+    tokens = {id(c): token(c) for c in (*others.values(), gone, client)}
+    app = stranger.app
+    found = doors(app)
+    assert len(found) > 110 and ("GET", "/jobs/{job_id}/cost") in found
+    wrong = []
+    for method, path in found:
+        need, at = least(method, path), filled(path, job)
+        answer = go(stranger, method, at, "")
+        turned = answer.status_code == 401 or answer.headers.get("location", "").startswith("/sign-in?next=")
+        if turned != (need > 0):
+            wrong.append(("stranger", method, path, answer.status_code))
+        for role, one in (("left", gone), ("client", client)):
+            let = need <= 0.5 or (role == "client" and method == "GET" and bool(CLIENTS.match(path)))
+            if let and GOING.match(path):
+                continue
+            answer = go(one, method, at, tokens[id(one)])
+            if (answer.status_code == 403) == let:
+                wrong.append((role, method, path, answer.status_code))
+        for role, one in others.items():
+            let = RANK[role] >= need
+            if let and GOING.match(path):
+                continue
+            answer = go(one, method, at if method == "GET" or not let else filled(path, "nosuchjob"), tokens[id(one)])
+            if (answer.status_code in (401, 403)) == let or answer.status_code >= 500:
+                wrong.append((role, method, path, answer.status_code))
+    assert not wrong
+
+
+def test_nothing_of_a_workspace_is_seen_or_changed_from_another(scope, staffed, signed, job):
+    accounts.make_workspace(scope.engine, "next-door", "Next Door")
+    far = replace(scope, workspace="next-door")
+    accounts.add_person(far, "far@door", "far", "owner", PASSWORD)
+    one = signed("far@door")
+    given, before, kept = token(one), jobs.load(scope, job), rows_of(scope, "own")
+    for method, path in doors(one.app):
+        if "{job_id}" in path:
+            answer = go(one, method, filled(path, job), given)
+            assert answer.status_code in (404, 422) or (method == "POST" and answer.status_code == 303), (method, path)
+            assert before.name not in answer.text
+    assert rows_of(scope, "own") == kept
+    after = jobs.load(scope, job)
+    assert (after.version, after.name) == (before.version, before.name)
+    assert job not in one.get("/").text and job in signed("owner@holm").get("/").text
+    for person in staffed.values():
+        assert press(one, f"/people/{person}/take-away").status_code == 404
+    assert all(m.left_at is None for m in accounts.members(scope))
+
+
+def test_a_change_without_the_token_of_its_page_or_from_another_site_is_refused(staffed, signed, job):
+    one = signed("planner@holm")
+    assert one.post("/sample").status_code == 403 and "older than your sign-in" in one.post("/sample").text
+    assert one.post("/sample", data={"page_token": token(signed("owner@holm"))}).status_code == 403
+    given = token(one)
+    assert one.post("/sample", data={"page_token": given}, headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
+    assert one.post("/sample", data={"page_token": given}, headers={"Sec-Fetch-Site": "same-site"}).status_code == 403
+    assert one.post("/sample", data={"page_token": given}, headers={"Origin": "http://evil.example"}).status_code == 403
+    assert (
+        one.post(
+            "/sample",
+            data={"page_token": given},
+            headers={"Sec-Fetch-Site": "same-origin", "Origin": "http://localhost"},
+        ).status_code
+        == 303
+    )
+
+
+def test_every_form_that_changes_something_carries_the_token(staffed, signed, job):
+    one = signed("owner@holm")
+    given, forms = token(one), 0
+    for method, path in doors(one.app):
+        if method == "GET" and "live" not in path and "{walk_id}" not in path:
+            answer = one.get(filled(path, job))
+            if "text/html" in answer.headers.get("content-type", ""):
+                for form in re.findall(r"<form\b[^>]*method=\"?post\"?.*?</form>", answer.text, re.S | re.I):
+                    forms += 1
+                    assert f'name="page_token" value="{given}"' in form, (path, form[:200])
+    assert forms > 25
