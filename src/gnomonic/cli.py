@@ -173,11 +173,12 @@ def work(helpers: int) -> int:
 def _load_demo(url: str) -> None:
     """The demo's jobs, once, with what the list shows of them."""
     from gnomonic.core.log.facts import fold
-    from gnomonic.demo.load import demo_jobs, holm_facts
+    from gnomonic.demo.load import OLD, demo_jobs, holm_facts
     from gnomonic.store import events, jobs
     from gnomonic.store.scope import Scope, connect
     from gnomonic.web.app import create_app
     from gnomonic.web.days import sample as crews
+    from gnomonic.web.field import sample as logs
     from gnomonic.web.haul import sample as books
     from gnomonic.web.home import summary
     from gnomonic.web.plans import Plans
@@ -190,7 +191,10 @@ def _load_demo(url: str) -> None:
         plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
         books.fill(scope, plans, ids[-1], holm_facts(made[-1]))
         say("planning the co-op's days")
-        crews.fill(create_app(scope).state.room, ids[-1], ids[0])
+        here = create_app(scope).state.room
+        crews.fill(here, ids[-1], ids[0])
+        say("writing a week of its log")
+        logs.fill(here, ids[-1], ids[OLD])
         for job_id in ids:
             row = jobs.load(scope, job_id)
             summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))

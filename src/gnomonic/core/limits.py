@@ -49,6 +49,10 @@ MOST_TICKS = 20_000
 SEARCH_S = 10.0
 MOST_OFFERS = 2000
 MOST_EVENTS_AT_ONCE = 500
+MOST_PHOTO_BYTES = 3 * MB
+MOST_PHOTOS = 2000
+MOST_PHOTO_PIXELS = 40_000_000
+PHOTO_SIDE = 1600
 MOST_WALKS = 500
 MOST_LIVE_WALKS = 20
 MOST_FIXES = 400_000
@@ -101,6 +105,15 @@ TABLE: tuple[Limit, ...] = (
     Limit("heights given to a line at once", MOST_HEIGHTS, "heights", "refused (422)"),
     Limit("events of a job", MOST_EVENTS, "events", _SENTENCE),
     Limit("events sent at once", MOST_EVENTS_AT_ONCE, "events", _SENTENCE),
+    Limit(
+        "a photo from the field",
+        MOST_PHOTO_BYTES,
+        "MB",
+        "refused while it streams in (413); the phone scales it down before",
+    ),
+    Limit("a photo unpacked", MOST_PHOTO_PIXELS, "pixels", "refused before it is unpacked"),
+    Limit("the longer side of a photo as it is kept", PHOTO_SIDE, "pixels", "scaled down"),
+    Limit("photos of a job", MOST_PHOTOS, "photos", _SENTENCE),
     Limit("walks of a workspace", MOST_WALKS, "walks", "a new one is refused until one is removed"),
     Limit("walks recorded at once", MOST_LIVE_WALKS, "walks", "a further one waits"),
     Limit("fixes of a walk", MOST_FIXES, "fixes", "recording pauses"),

@@ -25,6 +25,7 @@ def _lines() -> list[dict[str, Any]]:
 
 
 PLACE = "Larkspur Holm"
+OLD = 3  # of the jobs in the order they are saved, the one that has stood for a while
 
 
 def _measured(line: dict[str, Any]) -> Brought:

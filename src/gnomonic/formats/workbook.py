@@ -142,3 +142,22 @@ def list_xlsx(title: str, rows: Sequence[Row], currency: str, more: Sequence[tup
         _sum(sheet, at, f"=SUM(F{first}:F{last})", total, f["sum"], 5)
     sheet.autofilter(2, 0, max(2, at - 1), 5)
     return made.done()
+
+
+def sheet_xlsx(title: str, columns: Sequence[str], rows: Sequence[Sequence[str]], numbers: Sequence[int]) -> bytes:
+    """A table as a workbook: its head stays in sight, columns in ``numbers`` are numbers where a cell is one."""
+    made = _Book.new("")
+    sheet, f = made.book.add_worksheet("log"), made.formats
+    sheet.write_string(0, 0, title, f["title"])
+    for c, name in enumerate(columns):
+        sheet.write_string(1, c, name, f["head"])
+        sheet.set_column(c, c, max(10, min(44, max((len(row[c]) for row in rows), default=0) + 2)))
+    for r, row in enumerate(rows, 2):
+        for c, cell in enumerate(row):
+            if c in numbers and cell:
+                sheet.write_number(r, c, float(cell), f["number"])
+            else:
+                sheet.write_string(r, c, cell, f["wrap"])
+    sheet.freeze_panes(2, 0)
+    sheet.autofilter(1, 0, max(2, len(rows) + 1), len(columns) - 1)
+    return made.done()

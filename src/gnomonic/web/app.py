@@ -100,6 +100,8 @@ def templates() -> Jinja2Templates:
                     "sums",
                     "patterns",
                     "door",
+                    "field",
+                    "log",
                 )
             ),
         ]

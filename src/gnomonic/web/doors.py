@@ -8,12 +8,15 @@ from gnomonic.web.days import routes as days
 from gnomonic.web.days import sheet as day_sheet
 from gnomonic.web.door import people
 from gnomonic.web.door import routes as door
+from gnomonic.web.field import routes as field
+from gnomonic.web.field import sync
 from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
 from gnomonic.web.haul import routes as haul
 from gnomonic.web.hold import book, labels, shop
 from gnomonic.web.hold import routes as hold
 from gnomonic.web.home import routes as home
 from gnomonic.web.lines import routes as lines
+from gnomonic.web.log import routes as field_log
 from gnomonic.web.openings import routes as openings
 from gnomonic.web.openings import sheet as gate_sheet
 from gnomonic.web.patterns import routes as patterns
@@ -30,6 +33,9 @@ DOORS = tuple(
     for part in (
         door,
         people,
+        field,
+        sync,
+        field_log,
         home,
         lines,
         walk,

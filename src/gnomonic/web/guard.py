@@ -17,6 +17,7 @@ from gnomonic.core.limits import (
     MOST_GRID_BYTES,
     MOST_JOB_BYTES,
     MOST_JSON_BYTES,
+    MOST_PHOTO_BYTES,
 )
 from gnomonic.core.plain_json import read_json
 from gnomonic.store.scope import committed
@@ -41,8 +42,10 @@ ROUND_A_FILE = MB // 2  # what a form puts round its file
 LARGER = (
     (re.compile(r"/bring-in"), MOST_FILE_BYTES, ROUND_A_FILE),
     (re.compile(r"/api/v1/jobs/[^/]+/grid"), MOST_GRID_BYTES, ROUND_A_FILE),
+    (re.compile(r"/jobs/[^/]+/log/phone"), MOST_FILE_BYTES, ROUND_A_FILE),
     (re.compile(r"/catalog"), MOST_CATALOG_BYTES, ROUND_A_FILE),
     (re.compile(r"/jobs/[^/]+/suppliers"), MOST_CATALOG_BYTES, ROUND_A_FILE),
+    (re.compile(r"/api/v1/jobs/[^/]+/photos/[0-9a-f]+"), MOST_PHOTO_BYTES, 0),
     (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES, 0),
     (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES, 0),
 )
@@ -103,7 +106,9 @@ class Guard:
         if said.isdigit() and (len(said) > 12 or int(said) > most + round_it):
             return problem(request, 413, too_long(most)), receive
         limited = _Limited(receive, most, round_it)
-        if not scope["path"].startswith("/api/") or headers.get(b"content-type", b"").startswith(b"multipart/"):
+        if not scope["path"].startswith("/api/") or headers.get(b"content-type", b"").startswith(
+            (b"multipart/", b"image/")
+        ):
             return None, limited.receive
         try:
             body = await limited.whole()

@@ -17,7 +17,7 @@ OWN = re.compile(r"/(sign-out|me|me/.*|api/v1/me)$")
 DELIVER = re.compile(r"/api/v1/jobs/{job_id}/(log|photos/{digest})$")
 PRICES = re.compile(r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle)$")
 FROM_THE_FIELD = re.compile(
-    r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks)|/api/v1/calc/{kind}|/sums/{kind})$"
+    r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks|log/phone)|/api/v1/calc/{kind}|/sums/{kind})$"
 )
 CLIENTS = re.compile(r"/jobs/{job_id}/look$|/api/v1/jobs/{job_id}/photos/{digest}$")
 GOING = re.compile(r"/sign-out|/me/")
@@ -29,7 +29,7 @@ def least(method, path):
         return 0
     if OWN.match(path) or (method == "POST" and DELIVER.match(path)):
         return 0.5
-    if path.startswith("/people"):
+    if path.startswith("/people") or path.endswith("/log/decide"):
         return 3
     if PRICES.match(path):
         return 2

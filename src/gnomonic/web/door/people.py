@@ -25,7 +25,7 @@ def _people(request: Request, status: int = 200, **more: Any) -> Response:
     names = {row.job_id: row.name for row in jobs.listed(scope, "", 0, 200)}
     context = {
         "members": accounts.members(scope), "passes": accounts.passes(scope), "trail": accounts.audited(scope), "who": found, "may": MAY,
-        "called": accounts.called(scope), "jobs": names, "link": "", "typed": {}, "first": found is not None and found.alone and not request.app.state.anybody,
+        "called": accounts.called(scope), "jobs": names, "link": "", "typed": {}, "first": found is not None and found.alone and not request.app.state.manners.demo,
         "base": str(request.base_url).rstrip("/"), **more,
     }  # fmt: skip
     return _page(request, "people.html", status, **context)

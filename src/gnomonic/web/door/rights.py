@@ -19,7 +19,9 @@ OPEN = {
     ("POST", "/renew/{secret}"),
     ("GET", "/look/{secret}"),
     ("GET", "/field"),
-    ("GET", "/field/{path:path}"),
+    ("GET", "/field/"),
+    ("GET", "/field/worker.js"),
+    ("GET", "/field/manifest.webmanifest"),
 }
 # whoever is signed in, also one whose role was taken away
 ANYBODY = {
@@ -39,6 +41,7 @@ OF_CREW = {
     ("POST", "/jobs/{job_id}/gate"),
     ("POST", "/jobs/{job_id}/ticks"),
     ("POST", "/api/v1/jobs/{job_id}/shopping"),
+    ("POST", "/jobs/{job_id}/log/phone"),
     ("POST", "/api/v1/calc/{kind}"),
     ("POST", "/sums/{kind}"),
     ("POST", "/api/v1/jobs/{job_id}/weigh"),
@@ -46,6 +49,7 @@ OF_CREW = {
 # what a client may look at, of the one job
 OF_CLIENT = {("GET", "/jobs/{job_id}/look"), ("GET", "/api/v1/jobs/{job_id}/photos/{digest}")}
 OF_OWNER_BEGIN = "/people"
+OF_OWNER = {("POST", "/jobs/{job_id}/log/decide")}
 # money: the crew does not see it
 MONEY = ("/cost", "/terms", "/quotes", "/options", "/suppliers", "/prices.csv", "/settle")
 
@@ -76,7 +80,7 @@ def needed(method: str, path: str) -> str:
         return "anybody"
     if door in OF_CLIENT:
         return CLIENT
-    if path.startswith(OF_OWNER_BEGIN):
+    if path.startswith(OF_OWNER_BEGIN) or door in OF_OWNER:
         return OWNER
     if any(part in path for part in MONEY):
         return PLANNER

@@ -2,7 +2,7 @@
 import { setUnits, units } from "./units.js";
 import { showWhere } from "./job.js";
 
-const VERBS = { 1: "walk", 2: "hold", 3: "set", 4: "hang", 5: "pull", 6: "haul", 7: "days" };
+const VERBS = { 1: "walk", 2: "hold", 3: "set", 4: "hang", 5: "pull", 6: "haul", 7: "days", 8: "log" };
 const at = (id) => document.getElementById(id);
 
 // What the head says of the job as it stands.

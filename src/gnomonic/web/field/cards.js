@@ -1,0 +1,249 @@
+// The cards: a post, a brace, the wire.  Two presses put a post down, four a brace as measured.
+import { length, quantity, units } from "../static/units.js";
+import { alarm, go, note, trade } from "./app.js";
+import { strip } from "./draw.js";
+import * as keep from "./keep.js";
+import { locate, nearest, onGround } from "./place.js";
+import { marksHold, nearHazards, overrideSheet } from "./safety.js";
+import { h, lengths, press, sheet, steps, two } from "./ui.js";
+
+const PHOTO_SIDE = 1600;
+export const of = (own, post, more) => ({ line: own.id, post: post.name, at_m: post.at, e_m: post.e, n_m: post.n, ...more });
+const called = (pack, own, post) => `${pack.lines.length > 1 ? own.id : ""}${post.name}`;
+const depthSteps = (post) => steps(post.deep + 0.1, 0.1, { us: 2, metric: 0.05 });
+
+// The post that is looked at, or the first of its line that is not in.
+function current({ own, post, known }) {
+  const open = own.posts.findIndex((p) => !p.shared && known.get(own.id + p.name)?.deep === undefined);
+  const asked = own.posts.findIndex((p) => p.name === post);
+  return asked >= 0 ? asked : Math.max(open, 0);
+}
+
+export async function postView(it) {
+  const { own, pack, known, job, folded } = it;
+  const index = current(it);
+  const post = own.posts[index];
+  const is = known.get(own.id + post.name);
+  const name = called(pack, own, post);
+  const step = (by) => go(job, "posts", own.id, own.posts[(index + by + own.posts.length) % own.posts.length].name);
+  const after = own.posts.find((p, k) => k > index && !p.shared && known.get(own.id + p.name)?.deep === undefined);
+  const done = (event, told) => note(event, { told }).then((kept) => kept && after && go(job, "posts", own.id, after.name));
+  const put = (values, told) => done(of(own, post, { kind: "depth", plumb: true, ...values }), told);
+  const verb = post.dug ? "In" : "Driven";
+  const held = marksHold(own, folded);
+  const buttons = post.shared
+    ? [h("p", { class: "caution" }, `It is a post of line ${post.shared}: write it down there.`), press(`Line ${post.shared}`, () => go(job, "posts", post.shared), {})]
+    : !held && is?.deep === undefined
+      ? [h("p", { class: "caution stop" }, h("b", {}, "No marks in date on this line: no hole here. "), "Hand-dig nothing, drive nothing, until the marking service’s marks are in."), press("Dig all the same…", () => overrideSheet(it), { under: "a named person, with a reason", kind: "light" })]
+      : [
+          press(`${verb}, ${length(post.deep, "depth")}, plumb`, () => put({ reached_m: post.deep }, `${name} ${verb.toLowerCase()}, ${length(post.deep, "depth")}.`), { under: post.by_hand ? "dug by hand: a service lies near" : post.fill ? `filled with ${post.fill}` : post.dug ? "tamped in layers" : "as planned", kind: "main" }),
+          two(press("Hit rock", () => howDeep("Rock. How deep did it come?", post, (m) => put({ reached_m: m, met: "rock" }, `${name} on rock at ${length(m, "depth")}.`)), { kind: "dark" }), press("Not that deep", () => howDeep("How deep?", post, (m) => put({ reached_m: m }, `${name} ${verb.toLowerCase()}, ${length(m, "depth")}.`)), { kind: "dark" })),
+        ];
+  return [
+    strip(own, index, known),
+    h("div", { class: "posthead" },
+      h("button", { type: "button", class: "step", "aria-label": "Post before", onclick: () => step(-1) }, "‹"),
+      h("h1", {}, name),
+      h("p", { class: "taped" }, h("b", {}, length(post.taped, "station")), h("small", {}, post.from && post.from !== post.name ? `from ${own.id}${post.from}` : "where the tape starts")),
+      h("button", { type: "button", class: "step", "aria-label": "Next post", onclick: () => step(1) }, "›")),
+    h("p", { class: "what" }, `${post.role}: ${post.kind}, ${length(post.long, "depth")}, ${length(post.across, "gap")} across; ${length(post.over, "depth")} out of the ground`),
+    ...notices(it, post),
+    is?.deep === undefined ? "" : h("p", { class: "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.by ? `, ${is.by}` : ""}`, ...besides(it, is)),
+    ...buttons,
+    two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(own, post))),
+    two(press("More…", () => moreSheet(own, post), { kind: "light" }), press("Where am I", () => whereAmI(it), { kind: "light" })),
+    h("p", { class: "next" }, after ? `Next: ${called(pack, own, after)}, ${after.kind}, ${length(after.at - post.at, "station")} on` : "The last one of this line that was to set."),
+    lines(it),
+  ];
+}
+
+// Of two phones on one post the later stands; the earlier one is beside it.
+function besides({ folded, rows }, is) {
+  const earlier = folded.earlier.get(is.id) ?? [];
+  const said = rows.filter((row) => earlier.includes(row.event.id)).map(({ event: e }) => `${e.author || "somebody"}: ${length(e.reached_m, "depth")}${e.met && e.met !== "nothing" ? ` on ${e.met}` : ""}`);
+  return said.length ? [h("small", {}, `said before: ${said.join("; ")}`)] : [];
+}
+
+const lines = ({ pack, own, job, known }) =>
+  pack.lines.length < 2
+    ? ""
+    : h("details", { class: "lines" }, h("summary", {}, "Other lines"), ...pack.lines.filter((l) => l !== own).map((l) => {
+        const [to, inn] = [l.posts.filter((p) => !p.shared), l.posts.filter((p) => !p.shared && known.get(l.id + p.name)?.deep !== undefined)];
+        return press(`${l.id} · ${l.name}`, () => go(job, "posts", l.id), { under: `${inn.length} of ${to.length} posts in`, kind: "light" });
+      }));
+
+// What bites here: a service, wet ground, what others saw within reach.
+function notices(it, post) {
+  const { own } = it;
+  const rows = [];
+  if (post.by_hand) rows.push(["stop", "A buried service lies here: dig by hand, no auger, no driver."]);
+  if (post.because) rows.push(["", `Deeper than the others: ${post.because}.`]);
+  if (post.board) rows.push(["", "A breast board goes against it."]);
+  for (const t of own.things) {
+    const far = post.at < t.from ? t.from - post.at : post.at > t.to ? t.to - post.at : 0;
+    if (Math.abs(far) <= trade.rules.near) rows.push([t.group === "service" || t.group === "hazard" ? "stop" : "", `${t.name[0].toUpperCase()}${t.name.slice(1)} ${far === 0 ? "here" : `${length(Math.abs(far), "station")} ${far > 0 ? "on" : "back"}`}: ${t.caution}`]);
+  }
+  for (const [far, event] of nearHazards(it.folded, post.e, post.n)) rows.push(["stop", `${HAZARDS[event.what] ?? "Something"} seen ${length(far, "station")} away${event.author ? ` by ${event.author}` : ""}${event.note ? `: ${event.note}` : ""}`]);
+  return rows.map(([kind, words]) => h("p", { class: `caution ${kind}` }, words));
+}
+export const HAZARDS = { rock: "Rock", root: "Roots", water: "Water", wire: "Old wire", service: "A buried service", junk: "Buried junk", nest: "A nest", overhead: "A power line", hole: "A hole", other: "A hazard" };
+
+const howDeep = (title, post, run) => sheet(title, h("p", { class: "hush" }, `planned ${length(post.deep, "depth")}`), lengths(depthSteps(post), run, { planned: post.deep, name: "Depth" }));
+
+const FOUND = [["rock", "Rock"], ["root", "Root"], ["water", "Water"], ["wire", "Wire"], ["service", "Pipe or cable"], ["junk", "Junk"]];
+const foundSheet = (own, post) =>
+  sheet("What is there?", h("div", { class: "grid" }, ...FOUND.map(([what, words]) => press(words, () => note(of(own, post, { kind: "found", what }), { told: `${words} written down.` }).then((kept) => kept && what === "service" && alarm("Stop. No auger, no driver here: hand-dig round it and ask the marking service what it is.")), { kind: "dark" }))));
+
+function moreSheet(own, post) {
+  const name = `${own.id}${post.name}`;
+  const shifts = steps(0, 0.3, { us: 2, metric: 0.05 }).filter((v) => v > 0);
+  const sub = (title, values, run, kind = "depth") => () => sheet(title, lengths(values, run, { kind, name: title }));
+  const words = h("textarea", { rows: 3, maxlength: 1000, "aria-label": "Note" });
+  sheet(name,
+    two(press("Stands on", sub("On along the line by", shifts, (m) => note(of(own, post, { kind: "moved", along_m: m }), { told: `${name} stands ${length(m, "gap")} on.` }))), press("Stands back", sub("Back along the line by", shifts, (m) => note(of(own, post, { kind: "moved", along_m: -m }), { told: `${name} stands ${length(m, "gap")} back.` })))),
+    two(press("Not plumb", () => howDeep("Not plumb; how deep is it?", post, (m) => note(of(own, post, { kind: "depth", reached_m: m, plumb: false }), { told: `${name}: not plumb.` }))), press("Backfill sank", sub("It sank by", steps(0.025, 0.25, { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "settled", down_m: m }), { told: `${name}: sank ${length(m, "gap")}.` })))),
+    two(press("Stands proud", sub("Its head is too high by", steps(0.025, 0.4, { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "proud", proud_m: m }), { told: `${name}: ${length(m, "gap")} proud.` }))), press("Cut and capped", () => note(of(own, post, { kind: "cut" }), { told: `${name}: cut and capped.` }))),
+    two(press("Pilot: clear", () => howDeep("How deep went the pilot?", post, (m) => note(of(own, post, { kind: "pilot", reached_m: m, met: "nothing" }), { told: "Pilot hole written down." }))), press("Pilot: rock", () => howDeep("At what depth?", post, (m) => note(of(own, post, { kind: "pilot", reached_m: m, met: "rock" }), { told: "Pilot hole on rock." })))),
+    h("label", { class: "typed" }, "A note (the phone’s keyboard takes it by voice)", words),
+    press("Keep the note", () => words.value.trim() && note(of(own, post, { kind: "note", note: words.value.trim().replace(/\s+/g, " ") }), { told: "Note kept." }), { kind: "main" }),
+  );
+}
+
+// A photo, scaled down here; kept on the phone until it is sent.
+function takePhoto(own, post, thing = null) {
+  const input = h("input", { type: "file", accept: "image/*", capture: "environment", class: "unseen", "aria-label": "Photo" });
+  input.addEventListener("change", async () => {
+    const file = input.files[0];
+    input.remove();
+    if (!file) return;
+    const full = await keep.room();
+    if (full) alarm(full);
+    try {
+      const blob = await scaled(file);
+      const digest = [...new Uint8Array(await crypto.subtle.digest("SHA-256", await blob.arrayBuffer()))].map((b) => b.toString(16).padStart(2, "0")).join("");
+      const { job } = await asked();
+      await note(of(own, post, { kind: "photo", photo: digest, ...(thing ? { thing } : {}) }), { told: "Photo kept on this phone.", photo: { digest, job, blob, sent: "no" } });
+    } catch (error) {
+      alarm(`No photo was kept: ${error.message}`);
+    }
+  });
+  document.body.append(input);
+  input.click();
+}
+const asked = async () => ({ job: decodeURIComponent(location.hash.slice(1).split("/")[1]) });
+
+async function scaled(file) {
+  const picture = await createImageBitmap(file).catch(() => null);
+  if (!picture) throw new Error("that file is no picture this phone can read.");
+  const by = Math.min(1, PHOTO_SIDE / Math.max(picture.width, picture.height));
+  const canvas = h("canvas", { width: Math.round(picture.width * by), height: Math.round(picture.height * by) });
+  canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
+  const blob = await new Promise((done) => canvas.toBlob(done, "image/jpeg", 0.8));
+  if (!blob) throw new Error("the phone could not scale it down.");
+  return blob;
+}
+
+async function whereAmI({ pack, job }) {
+  if (!pack.origin) return alarm("This job is measured in metres of its own: a satellite can’t say where on it you are.");
+  alarm("");
+  const box = sheet("Where am I", h("p", { class: "hush" }, "Asking the phone…"));
+  try {
+    const { coords } = await locate();
+    const [e, n] = onGround(pack.origin, coords.longitude, coords.latitude);
+    const found = nearest(pack.lines, e, n);
+    const near = found.far <= Math.max(coords.accuracy, 2);
+    box.lastChild.replaceWith(h("div", {},
+      h("p", {}, `The phone’s place is good to about ${length(coords.accuracy, "station")}. The nearest post is ${found.line.id}${found.post.name}, ${length(found.far, "station")} away${near ? "" : "; that is more than the place is good to"}.`),
+      h("p", { class: "hush" }, "Good enough to find the post, never to set it by."),
+      press(`Go to ${found.line.id}${found.post.name}`, () => { box.close(); go(job, "posts", found.line.id, found.post.name); }, { kind: "main" })));
+  } catch (error) {
+    box.lastChild.replaceWith(h("p", {}, error.message));
+  }
+}
+
+export async function braceView(it) {
+  const { own, pack, folded, job } = it;
+  const all = pack.lines.flatMap((line) => line.braces.map((brace) => ({ line, brace })));
+  const known = ({ line, brace }) => folded.stand.find(({ event: e }) => e.kind === "clear" && e.line === line.id && e.post === brace.post && e.ahead === brace.ahead)?.event;
+  if (!all.length) return [h("h1", {}, "No braced ends"), h("p", { class: "hush" }, "Nothing of this job is braced by a rail that is cut to measure.")];
+  const asked = all.find(({ line, brace }) => line === own && `${brace.post}${brace.ahead ? "+" : "-"}` === it.post);
+  const now = asked ?? all.find((row) => !known(row)) ?? all[0];
+  const { line, brace } = now;
+  const post = line.posts.find((p) => p.name === brace.post);
+  const name = `${line.id}${brace.post}, ${brace.ahead ? "ahead" : "behind"}`;
+  const rows = brace.cuts[units()];
+  const nearTo = rows.reduce((a, b) => (Math.abs(b[0] - brace.clear) < Math.abs(a[0] - brace.clear) ? b : a));
+  const before = known(now);
+  const cut = h("div", { class: "cut", role: "status" });
+  const choose = (clear) => {
+    const [, rail, wire] = rows.find(([c]) => c === clear);
+    chips.querySelectorAll(".chip").forEach((chip) => chip.setAttribute("aria-pressed", String(Number(chip.dataset.m) === clear)));
+    cut.replaceChildren(
+      h("p", {}, "Cut the rail ", h("b", {}, length(rail, "cut")), wire ? [", brace wire ", h("b", {}, length(wire, "station"))] : ""),
+      press(`Keep ${length(clear, "cut")}`, () => note(of(line, post, { kind: "clear", clear_m: clear, ahead: brace.ahead }), { told: `${name}: clear ${length(clear, "cut")}, rail ${length(rail, "cut")}.` }), { under: "as measured, with the post", kind: "main" }));
+  };
+  const chips = lengths(rows.map(([c]) => c), choose, { kind: "cut", planned: brace.clear, name: "Clear between the faces" });
+  requestAnimationFrame(() => chips.querySelector(".planned")?.scrollIntoView({ block: "nearest", inline: "center" }));
+  return [
+    h("h1", {}, `Brace at ${name}`),
+    h("p", { class: "what" }, `Tape clear between the posts’ faces, level, at the rail’s marks. As drawn: ${length(nearTo[0], "cut")}, rail ${length(nearTo[1], "cut")}.`),
+    h("p", { class: "what" }, `Marks below a level string ${length(brace.string, "cut")} over the end post’s ground: outer ${length(brace.marks[0][0], "cut")}, inner ${length(brace.marks[0][1], "cut")}.`),
+    before ? h("p", { class: "isin" }, `Measured ${length(before.clear_m, "cut")}${before.author ? `, ${before.author}` : ""}`) : "",
+    chips, cut,
+    h("p", { class: "hush" }, `Posts ${length(brace.outer, "gap")} and ${length(brace.inner, "gap")} across: where yours are others, the brace sheet in the office cuts from all three.`),
+    h("p", { class: "caution" }, "A brace wire under twist can snap back: stand clear of it and out of its line; staple the stick."),
+    h("details", { class: "lines" }, h("summary", {}, `All ${all.length} ends`), ...all.map((row) => press(`${row.line.id}${row.brace.post}, ${row.brace.ahead ? "ahead" : "behind"}`, () => go(job, "braces", row.line.id, `${row.brace.post}${row.brace.ahead ? "+" : "-"}`), { under: known(row) ? `measured ${length(known(row).clear_m, "cut")}` : "not measured", kind: "light" }))),
+  ];
+}
+
+const SHARES = [0, 0.25, 0.5, 0.75, 1];
+export async function wireView(it) {
+  const { own, folded, job } = it;
+  const runs = own.runs.filter((run) => run.posts.length);
+  const reading = (run) => folded.stand.find(({ event: e }) => e.kind === "pulled" && e.line === own.id && e.post === run.posts[0])?.event;
+  const index = Math.max(0, own.posts.findIndex((p) => p.name === it.post && p.gap));
+  const post = own.posts[index]?.gap ? own.posts[index] : own.posts.find((p) => p.gap);
+  const gap = post && folded.stand.find(({ event: e }) => e.kind === "gap" && e.line === own.id && e.post === post.name)?.event;
+  const says = (e) => [e.left_top === undefined ? "" : `${quantity(e.left_top, "share")} of the curve left at the top`, e.left_bottom === undefined ? "" : `${quantity(e.left_bottom, "share")} at the bottom`, e.force_n === undefined ? "" : quantity(e.force_n, "force"), e.temp_c === undefined ? "" : `at ${quantity(e.temp_c, "temperature")}`].filter(Boolean).join(", ");
+  return [
+    h("h1", {}, "The pull"),
+    h("p", { class: "caution" }, "Look down the line before every click; nobody in line with it or in the bight. The lower puller is let go first."),
+    ...runs.map((run) => press(`${own.id}${run.posts[0]} to ${own.id}${run.posts[1] ?? run.posts[0]}`, () => pullSheet(own, run), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")}, not pulled yet`, kind: reading(run) ? "done" : "" })),
+    post ? h("h2", {}, `Under the wire, ${own.id}${post.name} to ${own.id}${post.gap.to}`) : "",
+    post ? h("p", { class: "what" }, `Planned at most ${length(post.gap.m, "gap")}${gap ? `; measured ${length(gap.gap_m, "gap")}` : ""}. A boot’s toe is about ${units() === "us" ? "3 in" : "8 cm"}.`) : "",
+    post ? lengths(steps(0, Math.max(0.3, post.gap.m + 0.1), { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "gap", gap_m: m }), { told: m > post.gap.m + 0.0127 ? `${length(m, "gap")}: ${length(m - post.gap.m, "gap")} more than planned.` : `${length(m, "gap")}: as planned or less.` }), { kind: "gap", planned: post.gap.m, name: "Gap under the wire" }) : "",
+    post ? two(press("Bay before", () => go(job, "wire", own.id, own.posts[(own.posts.indexOf(post) - 1 + own.posts.length) % own.posts.length].name), { kind: "light" }), press("Next bay", () => go(job, "wire", own.id, post.gap.to), { kind: "light" })) : "",
+    ...[...own.gates.map((g) => ["gate", g]), ...own.crossings.map((c) => ["crossing", c])].map(([kind, thing]) => opening(it, kind, thing)),
+    lines(it),
+  ];
+}
+
+function pullSheet(own, run) {
+  const values = {};
+  const post = own.posts.find((p) => p.name === run.posts[0]);
+  const choose = (key, words) => h("div", {}, h("p", { class: "what" }, words), h("div", { class: "chips", role: "group", "aria-label": words }, ...SHARES.map((share) => h("button", { type: "button", class: "chip", onclick: (event) => { values[key] = share; event.currentTarget.parentNode.querySelectorAll(".chip").forEach((c) => c.setAttribute("aria-pressed", String(c === event.currentTarget))); } }, quantity(share, "share")))));
+  const us = units() === "us";
+  const temp = h("input", { type: "number", inputmode: "decimal", "aria-label": us ? "Temperature, °F" : "Temperature, °C" });
+  const force = h("input", { type: "number", inputmode: "decimal", min: 0, "aria-label": us ? "Tension read, lb" : "Tension read, N" });
+  sheet(`Pulled, from ${own.id}${run.posts[0]}`,
+    choose("left_top", "Curve left, top wires"), choose("left_bottom", "Curve left, bottom wires"),
+    h("label", { class: "typed" }, us ? "Or tension read, lb (plain wire)" : "Or tension read, N (plain wire)", force),
+    h("label", { class: "typed" }, us ? "Air, °F" : "Air, °C", temp),
+    press("Keep the reading", () => {
+      const [f, t] = [Number(force.value), temp.value === "" ? NaN : Number(temp.value)];
+      if (f > 0) values.force_n = us ? f * 4.4482216152605 : f;
+      if (Number.isFinite(t)) values.temp_c = Number((us ? (t - 32) / 1.8 : t).toFixed(1));
+      if (!["left_top", "left_bottom", "force_n"].some((key) => key in values)) return alarm("Say what was read: the curve left, or a tension.");
+      alarm("");
+      note(of(own, post, { kind: "pulled", ...values }), { told: "Reading kept." });
+    }, { kind: "main" }));
+}
+
+function opening({ own, folded }, kind, thing) {
+  const post = own.posts.find((p) => p.name === thing.posts[0]);
+  const known = folded.stand.find(({ event: e }) => e.kind === kind && e.line === own.id && e.thing === thing.id)?.event;
+  if (!post) return "";
+  const planned = thing.gap_m ?? null;
+  const words = kind === "gate" ? `${thing.name || "Gate"}: hung` : `${thing.name || "Crossing"}: hung`;
+  return press(words, () => sheet(`${thing.name || kind}: under it, shut`, planned === null ? "" : h("p", { class: "hush" }, `planned at most ${length(planned, "gap")}`), lengths(steps(0, 0.4, { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind, thing: thing.id, gap_m: m }), { told: `${thing.name || kind} hung, ${length(m, "gap")} under it.` }), { kind: "gap", planned, name: "Gap under it" })), { under: known ? `hung${known.gap_m === undefined ? "" : `, ${length(known.gap_m, "gap")} under it`}` : `at ${own.id}${thing.posts[0]}, not hung yet`, kind: known ? "done" : "" });
+}

@@ -1,0 +1,127 @@
+// What the phone keeps: events written here and by others, plans taken along, photos.  Nothing counts as kept before the phone says so.
+import { openDB } from "../static/vendor/idb/idb.js";
+
+const FULL_AT = 0.9; // of the room the phone gives: said before it bites
+const PHOTO_ROOM = 8e6;
+let base = null;
+const opened = () =>
+  (base ??= openDB("gnomonic-field", 1, {
+    upgrade(made) {
+      const events = made.createObjectStore("events", { keyPath: "id" });
+      events.createIndex("job", "job");
+      events.createIndex("sent", "sent");
+      made.createObjectStore("packs", { keyPath: "job" });
+      made.createObjectStore("photos", { keyPath: "digest" }).createIndex("sent", "sent");
+      made.createObjectStore("state");
+    },
+  }));
+
+// A change of what is kept: done when the phone has it on its store, not before.
+async function change(stores, work) {
+  const made = (await opened()).transaction(stores, "readwrite", { durability: "strict" });
+  const result = await work(made);
+  await made.done;
+  return result;
+}
+
+export const state = async (key) => (await opened()).get("state", key);
+export const remember = (key, value) => change(["state"], (t) => t.objectStore("state").put(value, key));
+
+export async function device() {
+  const known = await state("device");
+  if (known) return known;
+  const made = crypto.randomUUID();
+  await remember("device", made);
+  return made;
+}
+
+// Write events down (and a photo with them), all or none; they are returned as they were kept.
+export async function write(job, author, rows, photo = null) {
+  const own = await device();
+  return change(["events", "state", "photos"], async (t) => {
+    const places = t.objectStore("state");
+    let seq = (await places.get("seq")) ?? 0;
+    const made = rows.map((row) => ({ id: crypto.randomUUID(), device: own, seq: ++seq, clock: new Date().toISOString(), author, ...row }));
+    await places.put(seq, "seq");
+    const offset_s = (await places.get("offset_s")) ?? 0; // what this phone's clock was off when it last heard the office
+    for (const event of made) await t.objectStore("events").put({ id: event.id, job, event, sent: "no", offset_s, by: "" });
+    if (photo) await t.objectStore("photos").put(photo);
+    return made;
+  });
+}
+
+export const events = async (job) => (await opened()).getAllFromIndex("events", "job", job);
+export const unsent = async () => (await opened()).getAllFromIndex("events", "sent", "no");
+export const unsentPhotos = async () => (await opened()).getAllFromIndex("photos", "sent", "no");
+export const notTaken = async () => (await opened()).getAllFromIndex("events", "sent", "refused");
+export const photo = async (digest) => (await opened()).get("photos", digest);
+export const packs = async () => (await opened()).getAll("packs");
+export const pack = async (job) => (await opened()).get("packs", job);
+export const takeAlong = (row) => change(["packs"], (t) => t.objectStore("packs").put(row));
+
+// What the office said of events that were sent: kept there (again), held for an owner, or why not.
+export const settle = (took, offset_s) =>
+  change(["events"], async (t) => {
+    const store = t.objectStore("events");
+    for (const [id, word] of Object.entries(took)) {
+      const row = await store.get(id);
+      if (!row) continue;
+      const fine = ["kept", "again", "held"].includes(word);
+      await store.put({ ...row, sent: fine ? (word === "held" ? "held" : "yes") : "refused", why: fine ? "" : word, offset_s });
+    }
+  });
+
+// What others wrote; what this phone wrote comes back with the offset the office keeps it under.
+export const receive = (job, rows, cursor) =>
+  change(["events", "state"], async (t) => {
+    for (const { event, offset_s, by } of rows) await t.objectStore("events").put({ id: event.id, job, event, sent: "yes", offset_s, by });
+    await t.objectStore("state").put(cursor, `cursor ${job}`);
+  });
+
+export const photoSent = (digest) =>
+  change(["photos"], async (t) => {
+    const row = await t.objectStore("photos").get(digest);
+    if (row) await t.objectStore("photos").put({ ...row, sent: "yes" });
+  });
+
+export const photoRefused = (digest, why) =>
+  change(["photos"], async (t) => {
+    const row = await t.objectStore("photos").get(digest);
+    if (row) await t.objectStore("photos").put({ ...row, sent: "refused", why });
+  });
+
+// Plans and what others wrote go when somebody signs out; what is not sent yet stays.
+export const leave = () =>
+  change(["events", "packs", "state"], async (t) => {
+    await t.objectStore("packs").clear();
+    await t.objectStore("state").delete("me");
+    for (const row of await t.objectStore("events").getAll()) {
+      if (row.sent === "yes") await t.objectStore("events").delete(row.id);
+      await t.objectStore("state").delete(`cursor ${row.job}`);
+    }
+  });
+
+// A copy of everything that is not in the office, as a file that can be carried there.
+export async function copy() {
+  const [events, photos, me] = [await unsent(), await unsentPhotos(), await state("me")];
+  const pictures = await Promise.all(photos.map(async ({ digest, job, blob }) => ({ digest, job, base64: await inBase64(blob) })));
+  const body = { form: "gnomonic-phone/1", device: await device(), now: new Date().toISOString(), workspace: me?.workspace ?? "", by: me?.name ?? "", events: [...events, ...(await notTaken())].map(({ job, event }) => ({ job, event })), photos: pictures };
+  return new Blob([JSON.stringify(body)], { type: "application/json" });
+}
+
+const inBase64 = (blob) =>
+  new Promise((done, failed) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result).split(",")[1]);
+    reader.onerror = () => failed(reader.error);
+    reader.readAsDataURL(blob);
+  });
+
+// How much room is left: "" where there is enough, else what to say.
+export async function room() {
+  const { quota = Infinity, usage = 0 } = (await navigator.storage?.estimate?.()) ?? {};
+  const left = quota - usage;
+  if (left > PHOTO_ROOM && usage < quota * FULL_AT) return "";
+  return `This phone has room for ${Math.max(0, left / 1e6).toFixed(0)} MB more: send what waits, or save it to a file, before you take photos.`;
+}
+export const askToStay = () => navigator.storage?.persist?.().catch(() => false);

@@ -1,0 +1,116 @@
+// To the office and back: what waits is sent, once each however often; what others wrote comes in.  Asked for when something was
+// written, when the signal comes back, when the page is looked at: never on a clock while nothing waits.
+import * as keep from "./keep.js";
+
+const AT_ONCE = 200;
+const PATIENCE_MS = 20_000;
+const AGAIN_MS = [15_000, 60_000, 300_000];
+let running = null;
+let tries = 0;
+let timer = 0;
+export const status = { word: "", signIn: false, left: false, heard: null };
+const listeners = new Set();
+export const whenChanged = (listener) => listeners.add(listener);
+const changed = () => listeners.forEach((listener) => listener());
+
+class Refused extends Error {
+  constructor(status, body) {
+    super(body?.detail ?? `the office answers ${status}`);
+    this.status = status;
+    this.kind = body?.kind ?? "";
+  }
+}
+
+async function ask(address, options = {}) {
+  const answer = await fetch(address, { cache: "no-store", signal: AbortSignal.timeout(PATIENCE_MS), ...options });
+  const body = await answer.json().catch(() => null);
+  if (!answer.ok) throw new Refused(answer.status, body);
+  return body;
+}
+
+export async function me() {
+  const found = await ask("/api/v1/me");
+  await keep.remember("me", found);
+  return found;
+}
+
+const json = (body, token) => ({ method: "POST", headers: { "Content-Type": "application/json", "X-Page-Token": token }, body: JSON.stringify(body) });
+
+// Send and fetch all there is; the same one goes on where it is asked for twice.
+export function sync() {
+  running ??= whole().finally(() => {
+    running = null;
+    changed();
+  });
+  return running;
+}
+
+async function whole() {
+  clearTimeout(timer);
+  try {
+    const found = await me();
+    Object.assign(status, { signIn: false, left: found.role === "left" });
+    const waiting = await keep.unsent();
+    const jobs = new Set([...waiting.map((row) => row.job), ...(found.role === "left" ? [] : (await keep.packs()).map((row) => row.job))]);
+    for (const job of jobs) await ofJob(job, found.token);
+    await photos(found.token);
+    Object.assign(status, { word: "", heard: new Date() });
+    tries = 0;
+  } catch (error) {
+    status.signIn = error instanceof Refused && error.status === 401;
+    status.word = status.signIn ? "Sign in to send." : error instanceof Refused ? `The office says: ${error.message}` : "No signal.";
+    const waits = (await keep.unsent()).length + (await keep.unsentPhotos()).length;
+    if (waits && !status.signIn && document.visibilityState === "visible") timer = setTimeout(sync, AGAIN_MS[Math.min(tries++, AGAIN_MS.length - 1)]);
+  }
+}
+
+async function ofJob(job, token) {
+  for (;;) {
+    const waiting = (await keep.unsent()).filter((row) => row.job === job).sort((a, b) => a.event.seq - b.event.seq);
+    const part = waiting.slice(0, AT_ONCE);
+    const cursor = (await keep.state(`cursor ${job}`)) ?? 0;
+    let answer;
+    try {
+      answer = await ask(`/api/v1/jobs/${job}/log`, json({ now: new Date().toISOString(), after: cursor, events: part.map((row) => row.event) }, token));
+    } catch (error) {
+      if (!(error instanceof Refused) || error.status === 401 || error.status >= 500) throw error;
+      await keep.settle(Object.fromEntries(part.map((row) => [row.id, error.message])), 0); // said by the office: kept here, in sight
+      return;
+    }
+    await keep.settle(answer.took, answer.offset_s);
+    await keep.remember("offset_s", answer.offset_s);
+    if (answer.left) {
+      if (waiting.length <= AT_ONCE) return;
+      continue;
+    }
+    await keep.receive(job, answer.events, answer.n);
+    const kept = await keep.pack(job);
+    if (kept && kept.offered !== answer.issue) await keep.takeAlong({ ...kept, offered: answer.issue });
+    changed();
+    if (waiting.length <= AT_ONCE && !answer.more) return;
+  }
+}
+
+async function photos(token) {
+  for (const { digest, job, blob } of await keep.unsentPhotos()) {
+    try {
+      await ask(`/api/v1/jobs/${job}/photos/${digest}`, { method: "POST", headers: { "Content-Type": "image/jpeg", "X-Page-Token": token }, body: blob });
+      await keep.photoSent(digest);
+    } catch (error) {
+      if (!(error instanceof Refused) || error.status === 401 || error.status >= 500) throw error;
+      await keep.photoRefused(digest, error.message);
+    }
+    changed();
+  }
+}
+
+export const offered = () => ask("/api/v1/field");
+
+export async function takeJob(job) {
+  const { issue, pack } = await ask(`/api/v1/jobs/${job}/field`);
+  await keep.takeAlong({ job, issue, offered: issue, pack, taken: new Date().toISOString() });
+  await keep.askToStay();
+}
+
+addEventListener("online", () => sync());
+document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && sync());
