@@ -2,7 +2,10 @@
 
 import pytest
 from fastapi.testclient import TestClient
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
+from gnomonic.store import passwords
 from gnomonic.web.app import create_app
 
 
@@ -11,3 +14,13 @@ def client(scope):
     """A browser on the application, started and stopped as it is served."""
     with TestClient(create_app(scope), base_url="http://localhost") as made:
         yield made
+
+
+@pytest.fixture
+def quick_hashes(monkeypatch):
+    """Passwords hashed in no time."""
+    quick = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
+    monkeypatch.setattr(passwords, "hasher", lambda: quick)
+    passwords._nobodys.cache_clear()
+    yield
+    passwords._nobodys.cache_clear()

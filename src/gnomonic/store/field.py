@@ -52,7 +52,7 @@ def last_issues(scope: Scope) -> dict[str, int]:
     """The number of the last issue of every job that has one."""
     query = select(IssueRow.job_id, func.max(IssueRow.number)).where(IssueRow.workspace == scope.workspace)
     with scope.reading() as connection:
-        return dict(connection.execute(query.group_by(IssueRow.job_id)).tuples().all())
+        return {row[0]: row[1] for row in connection.execute(query.group_by(IssueRow.job_id))}
 
 
 def pack(scope: Scope, job_id: str, number: int) -> str:

@@ -5,20 +5,14 @@ from dataclasses import replace
 import pytest
 from fastapi.testclient import TestClient
 from gate import PASSWORD
-from pwdlib import PasswordHash
-from pwdlib.hashers.argon2 import Argon2Hasher
 
-from gnomonic.store import accounts, passwords
+from gnomonic.store import accounts
 from gnomonic.web.app import create_app
 
 
 @pytest.fixture(autouse=True)
-def _quick_hashes(monkeypatch):
-    quick = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=8, parallelism=1),))
-    monkeypatch.setattr(passwords, "hasher", lambda: quick)
-    passwords._nobodys.cache_clear()
-    yield
-    passwords._nobodys.cache_clear()
+def _quick(quick_hashes):
+    """No test here waits for a hash."""
 
 
 @pytest.fixture
