@@ -236,9 +236,7 @@ def test_what_a_rail_is_cut_to_on_the_phone_is_what_the_brace_sheet_says(client,
     }
     sheet = client.get(f"/jobs/{job}/brace", params=given).text
     assert Say("{r} as measured", {"r": (rail, "cut")}).text("us") in sheet
-    assert (
-        rail >= clear and wire > 4 * clear
-    )  # two turns of twice the diagonal
+    assert rail >= clear and wire > 4 * clear  # two turns of twice the diagonal
 
 
 # --- a file carried in, and the ways out ---------------------------------------------------------------------------------------

@@ -12,7 +12,7 @@ const at = (id) => document.getElementById(id);
 export const trade = JSON.parse(at("trade").textContent);
 const TABS = { posts: ["Posts", postView], braces: ["Braces", braceView], wire: ["Wire", wireView], safety: ["Safety", safetyView], more: ["More", moreView] };
 const it = { job: "", tab: "posts", line: "", post: "", pack: null, rows: [], folded: fold([]), known: new Map(), waiting: 0, photos: 0, refused: 0 };
-let shown = "";
+let [shown, place] = ["", ""];
 
 // The address says what is looked at: #job/ID/tab/line/post.
 function read() {
@@ -79,11 +79,9 @@ export async function show() {
   at("main").replaceChildren(...[].concat(page));
   printQuantities(at("main"));
   const key = `${what} ${job} ${tab} ${line} ${post}`;
-  if (key !== shown) {
-    scrollTo(0, 0);
-    at("told").replaceChildren();
-  }
-  shown = key;
+  if (key !== shown) scrollTo(0, 0);
+  if (`${what} ${job} ${tab}` !== place) at("told").replaceChildren(); // what was kept last stays in sight from post to post
+  [shown, place] = [key, `${what} ${job} ${tab}`];
   document.body.dataset.ready = "yes";
 }
 

@@ -48,6 +48,7 @@ export async function safetyView(it) {
   const left = heard + trade.rules.stand_off * 60_000 - Date.now();
   const signed = folded.stand.filter((r) => r.event.kind === "brief" && new Date(when(r)).toDateString() === new Date().toDateString());
   return [
+    h("h1", {}, "Safety"),
     left > 0 ? h("p", { class: "caution stop big" }, h("b", {}, `Stand off until ${new Date(heard + trade.rules.stand_off * 60_000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.`), " Away from the fence, from trees and from the machine’s boom.") : "",
     press(left > 0 ? "Thunder again" : "Thunder heard", () => note({ kind: "thunder" }, { told: `Stand off ${trade.rules.stand_off} minutes from now.` }), { under: `everybody stands off ${trade.rules.stand_off} min after the last`, kind: left > 0 ? "" : "dark" }),
     two(press("Saw a hazard", () => hazardSheet(it)), press("Near miss", () => missSheet())),

@@ -1,0 +1,265 @@
+"""The field pages on a phone: two presses a post, four a brace, a cold start without a signal, nothing said to be kept that is not."""
+
+import json
+import random
+import time
+from datetime import UTC, date, datetime, timedelta
+
+import pytest
+from places import HOME
+from playwright.sync_api import expect
+
+from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.log.events import Event, Kept
+from gnomonic.core.log.facts import facts
+from gnomonic.demo.field import marks, picture
+from gnomonic.demo.load import single_jobs
+from gnomonic.store import events, field, jobs
+from gnomonic.web.home import sample
+
+PHONE = {"width": 390, "height": 844}
+STORED = """async () => {
+  const { openDB } = await import(document.querySelector("script[type=module]").src.replace("field/app.js", "static/vendor/idb/idb.js"));
+  const db = await openDB("gnomonic-field");
+  const rows = await db.getAll("events");
+  db.close();
+  return rows.map(({ event, sent, job }) => ({ ...event, sent, job }));
+}"""
+
+
+@pytest.fixture
+def job(server):
+    """A demo line whose marks are in, on the shared server."""
+    _, scope = server
+    made = single_jobs()[-1]
+    for edit in marks(date.today()):
+        made = apply(made, read_edit(edit))
+    job_id = jobs.create(scope, made)
+    yield job_id
+    jobs.remove(scope, job_id)
+
+
+@pytest.fixture
+def phone(context, page, server, job):
+    """A phone that has taken the job along; the application is kept on it."""
+    address, _ = server
+    page.set_viewport_size(PHONE)
+    page.goto(f"{address}/field/")
+    page.evaluate("navigator.serviceWorker.ready")
+    page.wait_for_function("navigator.serviceWorker.controller !== null")
+    take_along(page, job)
+    return page
+
+
+def take_along(page, job):
+    """Take a job along, as its button does."""
+    page.evaluate(
+        "async (job) => { const { takeJob } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'sync.js')); await takeJob(job); location.hash = `#job/${job}`; }",
+        job,
+    )
+    page.wait_for_selector(".posthead")
+    ready(page)
+
+
+def ready(page):
+    page.wait_for_selector("body[data-ready=yes]")
+
+
+def name(page):
+    return page.inner_text(".posthead h1")
+
+
+def test_a_post_is_written_down_in_one_press_and_on_rock_in_two(phone, server, job):
+    _, scope = server
+    first = name(phone)
+    begun = time.perf_counter()
+    phone.locator(".press.main").click()
+    expect(phone.locator(".posthead h1")).not_to_have_text(first)
+    took = time.perf_counter() - begun
+    expect(phone.locator("#waiting")).to_have_text("all sent")
+    second = name(phone)
+    phone.get_by_role("button", name="Hit rock").click()
+    phone.locator("dialog .chip").nth(6).click()
+    expect(phone.locator(".posthead h1")).not_to_have_text(second)
+    expect(phone.locator("#told")).to_contain_text("on rock at")
+    rows = phone.evaluate(STORED)
+    assert [(r["kind"], r["post"], r.get("met")) for r in sorted(rows, key=lambda r: r["seq"])] == [
+        ("depth", first, None),
+        ("depth", second, "rock"),
+    ]
+    expect(phone.locator("#waiting")).to_have_text("all sent")
+    assert len(events.of_job(scope, job)) == 2 and took < 5
+    phone.get_by_role("button", name="take back").click()
+    expect(phone.locator("#told")).to_contain_text("Taken back")
+    expect(phone.locator(".posthead h1")).to_have_text(second)
+
+
+def test_a_brace_as_measured_in_four_presses(phone, server, job):
+    _, scope = server
+    phone.locator("#foot a", has_text="Braces").click()
+    planned = phone.locator(".chip.planned").inner_text()
+    phone.locator(".chip.planned + .chip").click()
+    expect(phone.locator(".cut")).to_contain_text("Cut the rail")
+    phone.locator(".cut .press").click()
+    expect(phone.locator("#told")).to_contain_text("clear")
+    expect(phone.locator("#waiting")).to_have_text("all sent")
+    (kept,) = events.of_job(scope, job)
+    assert kept.event.kind == "clear" and planned not in phone.locator("#told").inner_text()
+
+
+def test_a_cold_start_without_a_signal_has_the_whole_job_and_loses_nothing(phone, context, server, job):
+    address, scope = server
+    context.set_offline(True)
+    cold = context.new_page()
+    cold.set_viewport_size(PHONE)
+    begun = time.perf_counter()
+    cold.goto(f"{address}/field/#job/{job}")
+    cold.wait_for_selector(".posthead")
+    opened = time.perf_counter() - begun
+    for _ in range(3):
+        was = name(cold)
+        cold.locator(".press.main").click()
+        expect(cold.locator(".posthead h1")).not_to_have_text(was)
+    expect(cold.locator("#waiting")).to_have_text("3 not sent")
+    cold.close()  # the phone is switched off
+    again = context.new_page()
+    again.goto(f"{address}/field/#waiting")
+    expect(again.locator("h1")).to_have_text("3 written, 0 photos not sent")
+    expect(again.locator("#main")).to_contain_text("No signal. What waits is kept on this phone.")
+    assert events.of_job(scope, job) == []
+    context.set_offline(False)
+    again.get_by_role("button", name="Send now").click()
+    expect(again.locator("#waiting")).to_have_text("all sent")
+    assert len(events.of_job(scope, job)) == 3 and opened < 10
+
+
+def test_what_the_phone_keeps_of_the_application_is_whole_and_small(phone, server):
+    """No part is loaded that is not kept, and all of it is under 3 MB."""
+    kept, size = phone.evaluate(
+        """async () => { const name = (await caches.keys()).find((k) => k.startsWith("gnomonic-field-")); const store = await caches.open(name); const keys = await store.keys();
+        const sizes = await Promise.all(keys.map(async (k) => (await (await store.match(k)).blob()).size)); return [keys.map((k) => new URL(k.url).pathname), sizes.reduce((a, b) => a + b)]; }"""
+    )
+    loaded = phone.evaluate("performance.getEntriesByType('resource').map((r) => new URL(r.name).pathname)")
+    assert {p for p in loaded if p.startswith("/assets/")} <= set(kept) and size < 3_000_000
+
+
+def test_without_marks_no_hole_is_done_until_a_named_person_says_why(page, server):
+    address, scope = server
+    bare = jobs.create(scope, sample.job())
+    page.set_viewport_size(PHONE)
+    page.goto(f"{address}/field/")
+    take_along(page, bare)
+    expect(page.locator(".press.main")).to_have_count(0)
+    expect(page.locator("#main")).to_contain_text("No marks in date")
+    page.get_by_role("button", name="Dig all the same").click()
+    page.get_by_role("button", name="Take it on me").click()
+    expect(page.locator("#alarm")).to_contain_text("A name and a reason")
+    page.get_by_label("Who decides it").fill("Wren")
+    page.get_by_label("Why it may be dug").fill("our own field, no service crosses it")
+    page.get_by_role("button", name="Take it on me").click()
+    expect(page.locator(".press.main")).to_be_visible()
+    expect(page.locator("#waiting")).to_have_text("all sent")
+    assert events.of_job(scope, bare)[0].event.note == "Wren: our own field, no service crosses it"
+    jobs.remove(scope, bare)
+
+
+def test_what_the_phone_could_not_keep_is_said_not_to_be_kept(phone):
+    phone.evaluate(
+        "() => { const put = IDBObjectStore.prototype.put; IDBObjectStore.prototype.put = function (row, ...more) { if (row?.event) throw new DOMException('full', 'QuotaExceededError'); return put.call(this, row, ...more); }; }"
+    )
+    was = name(phone)
+    phone.locator(".press.main").click()
+    expect(phone.locator("#alarm")).to_contain_text("NOT KEPT: this phone has no room left")
+    assert name(phone) == was and phone.evaluate(STORED) == []
+
+
+def test_a_photo_is_scaled_down_kept_until_sent_and_shown_in_the_office(phone, context, server, job):
+    _, scope = server
+    context.set_offline(True)
+    with phone.expect_file_chooser() as chosen:
+        phone.get_by_role("button", name="Photo").click()
+    chosen.value.set_files({"name": "hole.jpg", "mimeType": "image/jpeg", "buffer": picture()})
+    expect(phone.locator("#waiting")).to_have_text("2 not sent")
+    context.set_offline(False)
+    expect(phone.locator("#waiting")).to_have_text("all sent", timeout=15_000)
+    assert len(field.photos(scope, job)) == 1
+    with phone.expect_file_chooser() as chosen:
+        phone.get_by_role("button", name="Photo").click()
+    chosen.value.set_files({"name": "hole.jpg", "mimeType": "image/jpeg", "buffer": b"none"})
+    expect(phone.locator("#alarm")).to_contain_text("No photo was kept")
+
+
+def test_a_new_issue_is_said_and_taken(phone, server, job):
+    address, _ = server
+    phone.request.post(f"{address}/jobs/{job}/issues")
+    phone.locator(".press.main").click()
+    expect(phone.locator(".issue.old")).to_contain_text("Issue 1 of the plan is out")
+    phone.get_by_role("button", name="Take it").click()
+    expect(phone.locator(".issue")).to_have_count(0)
+
+
+def test_the_phone_folds_events_as_the_office_does(phone):
+    rng = random.Random(5)
+    kinds = [
+        ("depth", {"reached_m": 0.7}),
+        ("depth", {"reached_m": 0.5, "met": "rock"}),
+        ("gap", {"gap_m": 0.1}),
+        ("found", {"what": "wire"}),
+        ("moved", {"along_m": 0.1}),
+        ("clear", {"clear_m": 2.0, "ahead": True}),
+        ("clear", {"clear_m": 2.1, "ahead": False}),
+        ("thunder", {}),
+    ]
+    rows = []
+    for n in range(400):
+        kind, values = rng.choice(kinds)
+        clock = datetime(2026, 6, 1, tzinfo=UTC) + timedelta(minutes=rng.randrange(500))
+        of = {} if kind == "thunder" else {"line": "A", "post": str(rng.randrange(1, 30)), "at_m": 1.0}
+        row = {
+            "id": f"00000000-0000-4000-8000-{n:012d}",
+            "device": rng.choice("abc"),
+            "seq": n,
+            "clock": clock.isoformat(),
+            "kind": kind,
+            **of,
+            **values,
+        }
+        if rng.random() < 0.08:
+            row = (
+                {**row, "kind": "void", "of": f"00000000-0000-4000-8000-{rng.randrange(400):012d}"}
+                if kind == "thunder"
+                else row
+            )
+        rows.append({"event": row, "offset_s": {"a": 0, "b": -3600, "c": 90}[row["device"]]})
+    here = facts(Kept(Event.model_validate(r["event"]), timedelta(seconds=r["offset_s"])) for r in rows)
+    rng.shuffle(rows)
+    theirs = phone.evaluate(
+        """async (rows) => { const { fold, posts } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js')); const made = fold([...rows, ...rows.slice(0, 50)]);
+        return { stand: made.stand.map((r) => r.event.id), earlier: Object.fromEntries(made.earlier), deep: Object.fromEntries([...posts(made)].map(([k, v]) => [k, v.deep ?? null])) }; }""",
+        rows,
+    )
+    assert theirs["stand"] == [k.event.id for k in here.stand]
+    assert {k: tuple(v) for k, v in theirs["earlier"].items()} == dict(here.earlier)
+    assert {k: v for k, v in theirs["deep"].items() if v is not None} == {
+        f"A{b.post}": b.reached_m for b in here.built["A"] if b.reached_m is not None
+    }
+
+
+def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server, job):
+    axe = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
+    for tab in ("posts", "braces", "wire", "safety", "more"):
+        phone.goto(phone.url.split("#")[0] + f"#job/{job}/{tab}")
+        ready(phone)
+        for sun in (False, True):
+            phone.evaluate(
+                "(sun) => { if (sun) document.documentElement.dataset.theme = 'sun'; else delete document.documentElement.dataset.theme; }",
+                sun,
+            )
+            small = phone.evaluate(
+                "[...document.querySelectorAll('#main button, #main a, #main summary, #foot a')].filter((b) => b.offsetParent && b.getBoundingClientRect().height < 55.5).map((b) => b.textContent)"
+            )
+            assert small == [], tab
+            phone.evaluate(axe)
+            wrong = phone.evaluate("axe.run().then((r) => r.violations.map((v) => [v.id, v.nodes[0].html]))")
+            assert wrong == [], (tab, sun, json.dumps(wrong)[:600])
+        assert phone.evaluate("document.documentElement.scrollWidth") <= 390
