@@ -146,6 +146,55 @@ def renew(login: str) -> int:
     return _say_link(Scope(engine, found[1], "the command line"), found[0])
 
 
+def backup(file: str, workspace: str, demo: bool) -> int:
+    """A whole workspace into one file, written whole or not at all."""
+    from gnomonic.store import backup as keeping
+    from gnomonic.store import jobs
+    from gnomonic.store.scope import Scope, connect
+
+    url = database_url("gnomonic_demo" if demo else "gnomonic")
+    jobs.migrate(url)
+    scope = Scope(connect(url), workspace)
+    path = Path(file)
+    aside = path.with_name(path.name + ".part")
+    try:
+        with open(aside, "wb") as out:
+            told = keeping.write(scope, out)
+            out.flush()
+            os.fsync(out.fileno())
+        aside.replace(path)
+    finally:
+        aside.unlink(missing_ok=True)
+        scope.engine.dispose()
+    say(f"“{told.name}” is in {file}: {_counted(told.rows)}")
+    return 0
+
+
+def restore(file: str, demo: bool) -> int:
+    """A workspace back from its file, checked, all of it or nothing."""
+    from gnomonic.store import backup as keeping
+    from gnomonic.store import jobs
+    from gnomonic.store.scope import Scope, connect
+
+    url = database_url("gnomonic_demo" if demo else "gnomonic")
+    jobs.migrate(url)
+    scope = Scope(connect(url))
+    try:
+        with open(file, "rb") as body:
+            told = keeping.restore(scope, body)
+    finally:
+        scope.engine.dispose()
+    for note in told.notes:
+        say(note)
+    say(f"“{told.name}” is back, as workspace {told.workspace}: {_counted(told.rows)}")
+    return 0
+
+
+def _counted(rows: dict[str, int]) -> str:
+    words = {"jobs": "jobs", "versions": "versions", "events": "events", "photos": "photos", "people": "people"}
+    return ", ".join(f"{rows.get(k, 0)} {word}" for k, word in words.items())
+
+
 def _say_link(scope: Any, person: str) -> int:
     from gnomonic.store import accounts
 
@@ -392,6 +441,15 @@ def parser() -> argparse.ArgumentParser:
     command.add_argument("--name", default="", help="as the others see it")
     command.add_argument("--workspace", default="own", help="its key (own)")
     command.add_argument("--called", default="", help="what the workspace is called")
+    command = commands.add_parser("backup", help="a whole workspace into one file")
+    command.add_argument("file")
+    command.add_argument("--workspace", default="own", help="its key (own)")
+    command.add_argument("--demo", action="store_true", help="of the demo's database")
+    command = commands.add_parser(
+        "restore", help="a workspace back from its file, into a database that does not have it"
+    )
+    command.add_argument("file")
+    command.add_argument("--demo", action="store_true", help="into the demo's database")
     command = commands.add_parser("renew", help="a link by which somebody chooses a new password")
     command.add_argument("login")
     command = commands.add_parser(
@@ -449,6 +507,10 @@ def main(arguments: list[str] | None = None) -> int:
                 return make_owner(given.login, given.name, given.workspace, given.called)
             case "renew":
                 return renew(given.login)
+            case "backup":
+                return backup(given.file, given.workspace, given.demo)
+            case "restore":
+                return restore(given.file, given.demo)
             case "work":
                 _end_tidily()
                 return work(given.helpers)

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import (
     BigInteger,
@@ -32,6 +32,9 @@ from gnomonic.core.job.document import Job
 from gnomonic.core.job.reading import must_fit, read_job
 from gnomonic.store.models import ArrivalRow, AskedRow, JobRow, VersionRow
 from gnomonic.store.scope import Scope
+
+if TYPE_CHECKING:  # heavy, and only where tables are made
+    from alembic.config import Config
 
 
 class NotThere(Exception):
@@ -97,14 +100,21 @@ class Listed:
     of_all: int
 
 
-def migrate(url: str) -> None:
-    """Bring the database's tables up to date.  Raises TooNew, NotReady."""
-    from alembic import command
+def alembic_config() -> "Config":
+    """Where the migrations are."""
     from alembic.config import Config
-    from alembic.util import CommandError
 
     config = Config()
     config.set_main_option("script_location", "gnomonic.store:migrations")
+    return config
+
+
+def migrate(url: str) -> None:
+    """Bring the database's tables up to date.  Raises TooNew, NotReady."""
+    from alembic import command
+    from alembic.util import CommandError
+
+    config = alembic_config()
     config.attributes["url"] = url
     try:
         command.upgrade(config, "head")

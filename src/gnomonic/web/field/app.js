@@ -59,8 +59,14 @@ export async function note(event, { told = "Kept on this phone.", photo = null }
 
 // What was just kept, with the way to take it back.
 function tell(words, made) {
-  const back = h("button", { type: "button", class: "back", onclick: () => note(made.map((e) => ({ kind: "void", line: e.line, post: e.post, at_m: e.at_m, of: e.id })), { told: "Taken back." }) }, "take back");
+  const back = h("button", { type: "button", class: "back", onclick: () => takeBack(made) }, "take back");
   at("told").replaceChildren(words, " ", made[0].kind === "void" ? "" : back);
+}
+
+async function takeBack(made) {
+  const [first] = made;
+  const kept = await note(made.map((e) => ({ kind: "void", line: e.line, post: e.post, at_m: e.at_m, of: e.id })), { told: "Taken back." });
+  if (kept && first.post && it.tab === "posts") go(it.job, "posts", first.line, first.post);
 }
 
 export function alarm(words) {
