@@ -5,7 +5,9 @@ from dataclasses import replace
 
 import pytest
 from gate import PASSWORD, doors, press, token
-from sqlalchemy import select
+from sqlalchemy import Delete, Join, Select, Table, Update, event, select
+from sqlalchemy.sql import visitors
+from sqlalchemy.sql.elements import ColumnClause
 
 from gnomonic.store import accounts, jobs
 from gnomonic.store.models import Base
@@ -161,3 +163,61 @@ def test_every_form_that_changes_something_carries_the_token(staffed, signed, jo
                     forms += 1
                     assert f'name="page_token" value="{given}"' in form, (path, form[:200])
     assert forms > 25
+
+
+def of_no_workspace(statement):
+    """Tables of a statement that have workspaces, where it does not say whose rows it means."""
+    tables = {t for t in visitors.iterate(statement) if isinstance(t, Table) and "workspace" in t.c}
+    said = {
+        c.table
+        for part in _conditions(statement)
+        for c in visitors.iterate(part)
+        if isinstance(c, ColumnClause) and c.name == "workspace"
+    }
+    names = {getattr(t, "element", t).name for t in said if t is not None}
+    return {t.name for t in tables} if not names else set()
+
+
+def _conditions(statement):
+    if isinstance(statement, Select):
+        yield from [c for c in (statement.whereclause,) if c is not None]
+        yield from [j.onclause for f in statement.get_final_froms() for j in visitors.iterate(f) if isinstance(j, Join)]
+    elif (where := getattr(statement, "whereclause", None)) is not None:
+        yield where
+
+
+GATE = {
+    "sessions",
+    "passes",
+    "members",
+    "workspaces",
+    "people",
+    "tries",
+}  # asked by a secret or a person, before it is known where one comes in
+
+
+def test_every_query_says_whose_rows_it_means(scope, staffed, signed, job):
+    """Every statement on rows of a workspace names it; the gate asks by a secret's digest or by a person instead."""
+    seen, loose = set(), set()
+
+    @event.listens_for(scope.engine, "before_execute")
+    def look(connection, statement, *_):
+        if isinstance(statement, Select | Update | Delete):
+            seen.add(statement.__class__)
+            loose.update(of_no_workspace(statement) - GATE)
+
+    owner = signed("owner@holm")
+    given = token(owner)
+    press(owner, f"/jobs/{job}/issues")
+    for method, path in doors(owner.app):
+        if method == "GET":
+            owner.get(filled(path, job))
+    for name, values in (("", {"which": job}), ("/days", {"start": "2026-12-01"})):
+        owner.post(f"/jobs/{job}/{name or 'calendar/first'}".replace("//", "/"), data={"page_token": given, **values})
+    owner.post(
+        f"/api/v1/jobs/{job}/log", json={"events": [], "now": "2026-06-01T08:00:00Z"}, headers={"X-Page-Token": given}
+    )
+    press(owner, f"/jobs/{job}/remove")
+    assert seen == {Select, Update, Delete} and loose <= {
+        "walks"
+    }  # which workspaces record just now, when a server starts
