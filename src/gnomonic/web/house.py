@@ -8,12 +8,12 @@ from functools import partial
 
 from fastapi.templating import Jinja2Templates
 
-from gnomonic.core.log.facts import fold
-from gnomonic.store import events, walks, workspace
+from gnomonic.store import walks, workspace
 from gnomonic.store.queue import Queue
 from gnomonic.store.scope import DatabaseAway, Scope
 from gnomonic.web.days.skies import Skies
 from gnomonic.web.haul.asking import Suppliers
+from gnomonic.web.log.known import known
 from gnomonic.web.plans import Plans
 from gnomonic.web.room import Room
 from gnomonic.web.walk.marking import Desk
@@ -48,7 +48,7 @@ class House:
         scope = replace(self.scope, workspace=of)
         plans = Plans(
             read_overrides=partial(workspace.overrides, scope),
-            read_known=lambda job_id: fold(events.of_job(scope, job_id)),
+            read_known=lambda job_id: known(scope, job_id)[1].built,
         )
         return Room(scope, plans, Hub(scope), self.desk, self.suppliers, self.skies, self.queue, self.templates)
 

@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 from gnomonic import __version__
 from gnomonic.core.days.crew import Crew
 from gnomonic.core.days.laying import Given, marks_day
+from gnomonic.core.days.logged import logged, with_log
 from gnomonic.core.days.made import Asked
 from gnomonic.core.days.progress import Done, Rate, Tick, done, rates, usual_minutes
 from gnomonic.core.days.sharing import busy_of
@@ -24,6 +25,7 @@ from gnomonic.store.days import DayPlan
 from gnomonic.store.jobs import Stored
 from gnomonic.store.scope import Scope
 from gnomonic.web.days.skies import Skies
+from gnomonic.web.log.known import known
 from gnomonic.web.plans import PlannedJob
 
 _tasks: KeptBy[dict[str, DayTask]] = KeptBy(32)
@@ -97,6 +99,7 @@ def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: date
     ticks = days.day_ticks(scope, stored.job_id)
     learned = rates(crew, usual_minutes(tasks.values(), crew), days.telling_ticks(scope))
     weather, away = forecast(skies, job, crew, now.date())
+    log = _log(scope, stored, job, tasks, crew)
     marks = {
         k: marks_day(
             state_of(job.job.marking, plan_.course, now.date()),
@@ -106,9 +109,34 @@ def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: date
         for k, plan_ in job.plan.lines.items()
     }
     stamp = _stamp(stored, crew, plan, others, ticks, learned, weather, now, marks)
+    if log:
+        stamp = hashlib.sha256(f"{stamp} {sorted(log.items())}".encode()).hexdigest()[:16]
     return Inputs(
-        stored, job, tasks, crew, said, plan, others, ticks, done(ticks), learned, weather, away, now, marks, stamp
+        stored,
+        job,
+        tasks,
+        crew,
+        said,
+        plan,
+        others,
+        ticks,
+        with_log(done(ticks), log),
+        learned,
+        weather,
+        away,
+        now,
+        marks,
+        stamp,
     )
+
+
+def _log(
+    scope: Scope, stored: Stored, job: PlannedJob, tasks: Mapping[str, DayTask], crew: Crew
+) -> dict[str, tuple[float, datetime]]:
+    """What the log says is done, by the clock where the crew is."""
+    zone = ZoneInfo(crew.zone)
+    made = logged(tasks.values(), job.plan, known(scope, stored.job_id)[1])
+    return {key: (share, at.astimezone(zone).replace(tzinfo=None)) for key, (share, at) in made.items()}
 
 
 def forecast(skies: Skies, job: PlannedJob, crew: Crew, today: date) -> tuple[list[Weather], str]:

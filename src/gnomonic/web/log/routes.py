@@ -15,7 +15,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.marking import may_dig, state_of
 from gnomonic.core.job.fence import Fence, fences
 from gnomonic.core.log.events import Event, Kept
-from gnomonic.core.log.facts import Facts, facts
+from gnomonic.core.log.facts import Facts
 from gnomonic.core.log.safety import without_marks
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.core.plain_json import read_json
@@ -30,6 +30,7 @@ from gnomonic.web.door.known import asks
 from gnomonic.web.field.pack import changed, pack
 from gnomonic.web.field.photos import shown
 from gnomonic.web.home.summary import BOX, outlines
+from gnomonic.web.log.known import known
 from gnomonic.web.log.lane import lane
 from gnomonic.web.parts import file_out, planned_job
 from gnomonic.web.plans import PlannedJob
@@ -62,8 +63,8 @@ def logged(request: Request, job_id: str) -> Logged:
     scope = room(request).scope
     stored = jobs.glance(scope, job_id)
     job = planned_job(request, stored)
-    kept = events.of_job(scope, job_id)
-    return Logged(stored, job, kept, facts(kept), {f.id: f for f in fences(job.job)})
+    kept, folded = known(scope, job_id)
+    return Logged(stored, job, kept, folded, {f.id: f for f in fences(job.job)})
 
 
 def _system(units: str, job: PlannedJob) -> System:
