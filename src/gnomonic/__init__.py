@@ -1,3 +1,3 @@
 """Gnomonic plans wire fence over real ground."""
 
-__version__ = "0.11.0"
+__version__ = "0.12.0"

@@ -1,11 +1,14 @@
 """Every row of the table of limits, shown: just within it is taken where that is cheap to try, beyond it is refused as the table says."""
 
+import hashlib
+import io
 import json
 import time
 from datetime import date, datetime
 
 import pytest
 from fastapi.testclient import TestClient
+from PIL import Image
 from places import demo_fences
 from sqlalchemy import text
 
@@ -33,12 +36,13 @@ from gnomonic.formats.price_csv import read_prices
 from gnomonic.formats.raw import Shape, gathered
 from gnomonic.formats.zipped import members
 from gnomonic.standins.rover import Manners
-from gnomonic.store import days, events, hauling, jobs, walks
+from gnomonic.store import days, events, field, hauling, jobs, walks
 from gnomonic.store.scope import DatabaseAway
 from gnomonic.web import plans
 from gnomonic.web.app import create_app
 from gnomonic.web.days import making
 from gnomonic.web.days.current import current
+from gnomonic.web.field.photos import shown
 from gnomonic.web.guard import ROUND_A_FILE
 from gnomonic.web.stand.log import read_events
 from gnomonic.web.walk import marking, receiver, recorder
@@ -56,8 +60,8 @@ class Door:
             act()
         assert words in caught.value.sentence, caught.value.sentence
 
-    def too_large(self, path, most, round_it=0):
-        headers = {"Content-Type": "application/json"}
+    def too_large(self, path, most, round_it=0, kind="application/json"):
+        headers = {"Content-Type": kind}
         over = self.client.post(path, headers={**headers, "Content-Length": str(most + round_it + 1)}, content=b"")
         assert over.status_code == 413 and f"longer than {most / 1e6:.3g} MB" in over.text
         assert self.client.post(path, headers=headers, content=b" " * min(most, 900_000)).status_code != 413
@@ -360,6 +364,28 @@ def held_posts(door):
     assert [key.split(" ")[0] for key in held.held] == ["1", "2"]
 
 
+def a_picture(wide, high):
+    out = io.BytesIO()
+    Image.new("L", (wide, high)).save(out, "PNG")
+    return hashlib.sha256(out.getvalue()).hexdigest(), out.getvalue()
+
+
+def a_wide_photo(door):
+    door.refuses("40 million are taken", lambda: shown(*a_picture(8001, 5000)))
+
+
+def a_long_photo(door):
+    assert shown(*a_picture(4000, 1000))[1:] == (limits.PHOTO_SIDE, 400)
+
+
+def photos_of_a_job(door):
+    door.small(field, "MOST_PHOTOS", 1)
+    job = jobs.create(door.scope, single_jobs()[0])
+    for (digest, body), status in ((a_picture(20, 20), 200), (a_picture(30, 20), 422)):
+        where = f"/api/v1/jobs/{job}/photos/{digest}"
+        assert door.client.post(where, content=body, headers={"Content-Type": "image/png"}).status_code == status
+
+
 GATE = {"opening_m": 1.0}
 SHOWN = {
     "a measured file, also unpacked": over_a_file(lambda: b"<" + b" " * limits.MOST_FILE_BYTES, "a.gpx", "more than 40 MB is not taken"),
@@ -393,6 +419,10 @@ SHOWN = {
     "heights given to a line at once": heights_at_once,
     "events of a job": events_of_a_job,
     "events sent at once": lambda door: door.refuses("more than 500", lambda: read_events([{}] * 501)),
+    "a photo from the field": lambda door: door.too_large(f"/api/v1/jobs/x/photos/{'0' * 64}", limits.MOST_PHOTO_BYTES, kind="image/jpeg"),
+    "a photo unpacked": a_wide_photo,
+    "the longer side of a photo as it is kept": a_long_photo,
+    "photos of a job": photos_of_a_job,
     "walks of a workspace": walks_of_a_workspace,
     "walks recorded at once": walks_at_once,
     "fixes of a walk": fixes_of_a_walk,
