@@ -124,7 +124,7 @@ def test_a_cold_start_without_a_signal_has_the_whole_job_and_loses_nothing(phone
     cold.close()  # the phone is switched off
     again = context.new_page()
     again.goto(f"{address}/field/#waiting")
-    expect(again.locator("h1")).to_have_text("3 written, 0 photos not sent")
+    expect(again.locator("h1")).to_have_text("3 written down: not sent yet")
     expect(again.locator("#main")).to_contain_text("No signal. What waits is kept on this phone.")
     assert events.of_job(scope, job) == []
     context.set_offline(False)

@@ -31,6 +31,7 @@ from gnomonic.web.haul.worth import Worth
 from gnomonic.web.parts import told
 from gnomonic.web.plans import Plans
 from gnomonic.workshop.bench_days import days
+from gnomonic.workshop.bench_field import in_field
 from gnomonic.workshop.bench_haul import haul
 from gnomonic.workshop.bench_pages import pages
 from gnomonic.workshop.crowd import report
@@ -279,6 +280,7 @@ def bench(home: Path) -> int:
     _measured_files()
     haul()
     days()
+    in_field(home)
     pages(home)
     report(home, row)
     return 0

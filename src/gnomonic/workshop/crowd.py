@@ -12,8 +12,9 @@ from http.client import HTTPConnection
 from pathlib import Path
 
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import cluster, jobs
+from gnomonic.store import accounts, cluster, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.web.door.known import token_of
 from gnomonic.workshop.running import serving
 
 USERS = 50
@@ -40,11 +41,16 @@ class Waits:
         return sum(len(times) for times in self.by_kind.values())
 
 
-def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: int) -> None:
-    """One user: page, plan, edit, with time to think between."""
+def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: int, secret: str) -> None:
+    """One user, signed in: page, plan, edit, with time to think between."""
     chance = random.Random(seed)
     link = HTTPConnection("127.0.0.1", port, timeout=30)
     version, turn = 0, 0
+    signed = {
+        "Content-Type": "application/json",
+        "Cookie": f"gnomonic={secret}",
+        "X-Page-Token": token_of(accounts.digest_of(secret)),
+    }
     time.sleep(chance.uniform(0, THINK_S))
     while time.monotonic() < until:
         kind = ("page", "plan", "edit")[turn % 3]
@@ -53,7 +59,7 @@ def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: i
         body = None if bare or kind != "edit" else json.dumps({"base": version, "edit": edit})
         start = time.perf_counter()
         try:
-            link.request("POST" if body else "GET", path, body, {"Content-Type": "application/json"})
+            link.request("POST" if body else "GET", path, body, signed)
             answer = link.getresponse()
             data = answer.read()
         except OSError as error:
@@ -70,12 +76,13 @@ def user(port: int, job_id: str, until: float, waits: Waits, bare: bool, seed: i
     link.close()
 
 
-def crowd(port: int, ids: list[str], seconds: float, bare: bool = False) -> Waits:
+def crowd(port: int, ids: list[str], secrets: list[str], seconds: float, bare: bool = False) -> Waits:
     """So many users at once for so long."""
     waits = Waits()
     until = time.monotonic() + seconds
     threads = [
-        threading.Thread(target=user, args=(port, job_id, until, waits, bare, k)) for k, job_id in enumerate(ids)
+        threading.Thread(target=user, args=(port, job_id, until, waits, bare, k, secrets[k]))
+        for k, job_id in enumerate(ids)
     ]
     for thread in threads:
         thread.start()
@@ -103,6 +110,13 @@ def _port(address: str) -> int:
     return int(address.rpartition(":")[2])
 
 
+def _signed_in(scope: Scope, k: int) -> str:
+    """A planner's session; its secret."""
+    person = accounts.add_person(scope, f"user{k}-{time.time_ns()}", f"user {k}", accounts.PLANNER)
+    with scope.writing() as connection:
+        return accounts.begin_session(connection, scope.workspace, person, "the bench")
+
+
 def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Waits, list[float]]:
     """Fifty users on jobs of their own, and on a bare endpoint; memory after each third of the time."""
     made = cluster.ensure(root / "crowd", throwaway=True)
@@ -112,15 +126,16 @@ def many(root: Path, seconds: float = 60.0, workers: int = 2) -> tuple[Waits, Wa
         scope = Scope(connect(url))
         job = single_jobs()[-1]
         ids = [jobs.create(scope, job) for _ in range(USERS)]
+        secrets = [_signed_in(scope, k) for k in range(USERS)]
         scope.engine.dispose()
         with serving(url, "bare", workers) as address:
-            plain = crowd(_port(address), ids, min(seconds, 15.0), bare=True)
+            plain = crowd(_port(address), ids, secrets, min(seconds, 15.0), bare=True)
         held = []
         with serving(url, "warmed", workers) as address:
             time.sleep(LOADED_S)  # the other workers have loaded what they need too
             told = Waits()
             for _ in range(3):
-                part = crowd(_port(address), ids, seconds / 3)
+                part = crowd(_port(address), ids, secrets, seconds / 3)
                 for kind, times in part.by_kind.items():
                     told.by_kind.setdefault(kind, []).extend(times)
                 told.errors += part.errors

@@ -1,15 +1,19 @@
 """The pictures in docs/screenshots, taken from the demo data at 1280 × 800 and 390 × 844."""
 
+import io
 from pathlib import Path
+
+from PIL import Image
 
 from gnomonic import working
 from gnomonic.core.log.facts import fold
-from gnomonic.demo.load import demo_jobs, holm_facts
+from gnomonic.demo.load import OLD, demo_jobs, holm_facts
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, events, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.web.app import create_app
 from gnomonic.web.days import sample as crews
+from gnomonic.web.field import sample as logs
 from gnomonic.web.haul import sample as books
 from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import CHROMIUM, serving
@@ -33,7 +37,9 @@ def screens(home: Path) -> int:
         books.fill(
             scope, Plans(read_known=lambda job: fold(events.of_job(scope, job))), ids[-1], holm_facts(demo_jobs()[-1])
         )
-        crews.fill(create_app(scope).state.room, ids[-1], ids[0])
+        here = create_app(scope).state.room
+        crews.fill(here, ids[-1], ids[0])
+        logs.fill(here, ids[-1], ids[OLD])
         working.run(url, wait=False)
         _count(scope, ids)
         scope.engine.dispose()
@@ -47,6 +53,7 @@ def screens(home: Path) -> int:
             _take_walk(wide, address, ids, folder)
             _take_money(wide, phone, address, ids[-1], folder)
             _take_days(wide, phone, address, ids[-1], folder)
+            _take_log(wide, browser, address, ids[-1], folder)
             browser.close()
     finally:
         cluster.stop(made.root)
@@ -85,7 +92,7 @@ def _take_walk(page, address: str, ids: list[str], folder: Path) -> None:  # typ
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     _shot(page, "walk", folder)
-    page.goto(f"{address}/jobs/{ids[-1]}/marking")
+    page.goto(f"{address}/jobs/{ids[2]}/marking")
     page.wait_for_selector(ready)
     with page.expect_navigation():
         page.click("#ask")
@@ -99,7 +106,7 @@ def _take_walk(page, address: str, ids: list[str], folder: Path) -> None:  # typ
 
 def _take_money(page, phone, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
     """What lies there, what it costs, the quote, the list for the phone."""
-    for place, name in (("stock", "stock"), ("cost", "cost"), ("quotes/quote/1/1", "quote")):
+    for place, name in (("cost", "cost"), ("quotes/quote/1/1", "quote")):
         page.goto(f"{address}/jobs/{job}/{place}")
         _shot(page, name, folder)
     phone.goto(f"{address}/jobs/{job}/shopping")
@@ -121,14 +128,58 @@ def _take_days(page, phone, address: str, job: str, folder: Path) -> None:  # ty
     _shot(phone, "day-phone", folder)
 
 
+def _take_log(page, browser, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
+    """The log in the office, people, and five faces of the field pages side by side."""
+    for path, name in ((f"/jobs/{job}/log", "log"), ("/people", "people")):
+        page.goto(address + path)
+        page.wait_for_load_state("networkidle")
+        _shot(page, name, folder)
+    hand = browser.new_context(viewport=PHONE)
+    phone, faces = hand.new_page(), []
+
+    def face() -> None:
+        phone.wait_for_selector("body[data-ready=yes]")
+        faces.append(Image.open(io.BytesIO(phone.screenshot())))
+
+    phone.goto(f"{address}/field/")
+    phone.evaluate("navigator.serviceWorker.ready")
+    phone.locator(".press.job.other b").get_by_text("Larkspur Holm", exact=True).click()
+    phone.wait_for_selector(".posthead")
+    face()
+    phone.get_by_role("button", name="Found…").click()
+    phone.wait_for_selector("dialog .grid")
+    face()
+    phone.get_by_role("button", name="Back").click()
+    phone.locator("#foot a", has_text="Braces").click()
+    phone.wait_for_selector(".chip.planned")
+    phone.locator(".chip.planned + .chip").click()
+    face()
+    phone.locator("#foot a", has_text="Safety").click()
+    phone.wait_for_selector(".aid")
+    face()
+    hand.set_offline(True)
+    phone.locator("#foot a", has_text="Posts").click()
+    for _ in range(2):
+        before = phone.inner_text(".posthead h1")
+        phone.locator(".press.main").click()
+        phone.wait_for_function("(name) => document.querySelector('.posthead h1').textContent !== name", arg=before)
+    phone.locator("#waiting").click()
+    phone.wait_for_selector("h1:has-text('not sent yet')")
+    face()
+    hand.close()
+    made = Image.new("RGB", (sum(f.width for f in faces) + 20 * (len(faces) - 1), faces[0].height), "#8f886f")
+    for k, one in enumerate(faces):
+        made.paste(one, (k * (one.width + 20), 0))
+    made.thumbnail((1400, 1400))
+    say("docs/screenshots/field.png")
+    made.save(folder / "field.png", optimize=True)
+
+
 def _take_openings(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
-    """Gates and a crossing."""
+    """Gates."""
     page.goto(f"{address}/jobs/{job}/openings?line=A#at=433")
     page.wait_for_selector("#places tbody")
     _shot(page, "gates", folder)
-    page.click("#tab-water")
-    page.wait_for_selector("#channel .ropeline")
-    _shot(page, "crossing", folder)
 
 
 def _take_pull(page, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
@@ -177,5 +228,3 @@ def _take(page, address: str, job: str, folder: Path) -> None:  # type: ignore[n
     page.goto(f"{address}/jobs/{job}/haul?of=all")
     page.wait_for_selector("#takeoff tbody")
     shot(page, "haul")
-    page.goto(f"{address}/sums/setout")
-    shot(page, "sums")

@@ -76,10 +76,13 @@ def subject(event: Event) -> tuple[str, ...]:
 def in_order(kept: Iterable[Kept]) -> list[Kept]:
     """Events once each, as they happened, without those taken back."""
     once: dict[str, Kept] = {}
-    for k in sorted(kept, key=lambda k: (k.order, k.by, k.event.model_dump_json())):
-        once.setdefault(k.event.id, k)
-    gone = {k.event.of for k in once.values() if k.event.kind == "void"}
-    return [k for k in once.values() if k.event.kind != "void" and k.event.id not in gone]
+    for k in kept:
+        there = once.setdefault(k.event.id, k)
+        if there is not k and there != k:  # one id, two events: the same of them whoever came first
+            once[k.event.id] = min(there, k, key=lambda o: (o.order, o.by, o.event.model_dump_json()))
+    rows = sorted(once.values(), key=lambda k: (*k.order, k.event.id))
+    gone = {k.event.of for k in rows if k.event.kind == "void"}
+    return [k for k in rows if k.event.kind != "void" and k.event.id not in gone]
 
 
 def facts(kept: Iterable[Kept]) -> Facts:

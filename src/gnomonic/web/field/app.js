@@ -168,7 +168,7 @@ async function waitingPage() {
   const [waiting, photos, refused, room, me] = [await keep.unsent(), await keep.unsentPhotos(), await keep.notTaken(), await keep.room(), await keep.state("me")];
   const words = (row) => `${row.event.line}${row.event.post} ${SAYS[row.event.kind] ?? row.event.kind}, ${new Date(row.event.clock).toLocaleString()}`;
   return [
-    h("h1", {}, waiting.length + photos.length ? `${waiting.length} written, ${photos.length} photos not sent` : "Everything is in the office"),
+    h("h1", {}, waiting.length + photos.length ? `${waiting.length} written down${photos.length ? `, ${photos.length} photo${photos.length === 1 ? "" : "s"}` : ""}: not sent yet` : "Everything is in the office"),
     h("p", {}, status.word ? `${status.word} What waits is kept on this phone.` : status.heard ? `The office last heard this phone ${status.heard.toLocaleTimeString()}.` : ""),
     status.left ? h("p", { class: "caution" }, "Your role was taken away: what you deliver is kept, marked as yours, and an owner decides.") : "",
     room ? h("p", { class: "caution" }, room) : "",
