@@ -8,6 +8,7 @@ import os
 import signal
 import subprocess
 import sys
+from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -117,55 +118,70 @@ def _must_have_owner(url: str, where: str) -> None:
         )
 
 
-def make_owner(login: str, name: str, workspace: str, called: str) -> int:
-    """An owner of a workspace (made where it is not there), and the link by which they choose their password."""
-    from gnomonic.store import accounts, jobs
-    from gnomonic.store.scope import Scope, connect
-
-    url = database_url("gnomonic")
-    jobs.migrate(url)
-    scope = Scope(connect(url), workspace, "the command line")
-    if called or accounts.called(scope) == workspace:
-        accounts.make_workspace(scope.engine, workspace, called or workspace)
-    person = accounts.add_person(scope, login, name or login, accounts.OWNER)
-    say(f"{name or login} is an owner of “{accounts.called(scope)}”")
-    return _say_link(scope, person)
-
-
-def renew(login: str) -> int:
-    """A link by which somebody chooses a new password."""
-    from gnomonic.store import accounts, jobs
-    from gnomonic.store.scope import Scope, connect
-
-    url = database_url("gnomonic")
-    jobs.migrate(url)
-    engine = connect(url)
-    found = accounts.found_by(engine, login)
-    if found is None:
-        raise BadInput("login", f"nobody signs in as “{login[:80]}”")
-    return _say_link(Scope(engine, found[1], "the command line"), found[0])
-
-
-def backup(file: str, workspace: str, demo: bool) -> int:
-    """A whole workspace into one file, written whole or not at all."""
-    from gnomonic.store import backup as keeping
+@contextlib.contextmanager
+def _at(workspace: str = "own", demo: bool = False) -> Iterator[Any]:
+    """The rows of a workspace, for a command that ends; its tables are brought up to date."""
     from gnomonic.store import jobs
     from gnomonic.store.scope import Scope, connect
 
     url = database_url("gnomonic_demo" if demo else "gnomonic")
     jobs.migrate(url)
-    scope = Scope(connect(url), workspace)
+    engine = connect(url)
+    try:
+        yield Scope(engine, workspace, "the command line")
+    finally:
+        engine.dispose()
+
+
+def make_owner(login: str, name: str, workspace: str, called: str) -> int:
+    """An owner of a workspace (made where it is not there), and the link by which they choose their password."""
+    from gnomonic.store import accounts
+
+    with _at(workspace) as scope:
+        if called or accounts.called(scope) == workspace:
+            accounts.make_workspace(scope.engine, workspace, called or workspace)
+        person = accounts.add_person(scope, login, name or login, accounts.OWNER)
+        say(f"{name or login} is an owner of “{accounts.called(scope)}”")
+        return _say_link(scope, person)
+
+
+def renew(login: str) -> int:
+    """A link by which somebody chooses a new password."""
+    from dataclasses import replace
+
+    from gnomonic.store import accounts
+
+    with _at() as scope:
+        found = accounts.found_by(scope.engine, login)
+        if found is None:
+            raise BadInput("login", f"nobody signs in as “{login[:80]}”")
+        return _say_link(replace(scope, workspace=found[1]), found[0])
+
+
+def _say_link(scope: Any, person: str) -> int:
+    from gnomonic.store import accounts
+
+    secret = accounts.renewing(scope, person)
+    say("the password is chosen at this address of the server, once, within a day:")
+    print(f"/renew/{secret}")
+    return 0
+
+
+def backup(file: str, workspace: str, demo: bool) -> int:
+    """A whole workspace into one file, written whole or not at all."""
+    from gnomonic.store import backup as keeping
+
     path = Path(file)
     aside = path.with_name(path.name + ".part")
-    try:
-        with open(aside, "wb") as out:
-            told = keeping.write(scope, out)
-            out.flush()
-            os.fsync(out.fileno())
-        aside.replace(path)
-    finally:
-        aside.unlink(missing_ok=True)
-        scope.engine.dispose()
+    with _at(workspace, demo) as scope:
+        try:
+            with open(aside, "wb") as out:
+                told = keeping.write(scope, out)
+                out.flush()
+                os.fsync(out.fileno())
+            aside.replace(path)
+        finally:
+            aside.unlink(missing_ok=True)
     say(f"“{told.name}” is in {file}: {_counted(told.rows)}")
     return 0
 
@@ -173,17 +189,9 @@ def backup(file: str, workspace: str, demo: bool) -> int:
 def restore(file: str, demo: bool) -> int:
     """A workspace back from its file, checked, all of it or nothing."""
     from gnomonic.store import backup as keeping
-    from gnomonic.store import jobs
-    from gnomonic.store.scope import Scope, connect
 
-    url = database_url("gnomonic_demo" if demo else "gnomonic")
-    jobs.migrate(url)
-    scope = Scope(connect(url))
-    try:
-        with open(file, "rb") as body:
-            told = keeping.restore(scope, body)
-    finally:
-        scope.engine.dispose()
+    with open(file, "rb") as body, _at(demo=demo) as scope:
+        told = keeping.restore(scope, body)
     for note in told.notes:
         say(note)
     say(f"“{told.name}” is back, as workspace {told.workspace}: {_counted(told.rows)}")
@@ -193,16 +201,6 @@ def restore(file: str, demo: bool) -> int:
 def _counted(rows: dict[str, int]) -> str:
     words = {"jobs": "jobs", "versions": "versions", "events": "events", "photos": "photos", "people": "people"}
     return ", ".join(f"{rows.get(k, 0)} {word}" for k, word in words.items())
-
-
-def _say_link(scope: Any, person: str) -> int:
-    from gnomonic.store import accounts
-
-    secret = accounts.renewing(scope, person)
-    say("the password is chosen at this address of the server, once, within a day:")
-    print(f"/renew/{secret}")
-    scope.engine.dispose()
-    return 0
 
 
 def work(helpers: int) -> int:

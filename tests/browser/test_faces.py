@@ -46,9 +46,14 @@ JOB_PAGES = [
     "/calendar",
     "/crew",
     "/day-sheets",
+    "/log",
+    "/look",
 ]
 OWN_PAGES = [
     "/",
+    "/sign-in",
+    "/people",
+    "/me",
     "/bring-in",
     "/draw",
     "/rover",

@@ -25,6 +25,14 @@ def application() -> object:
     return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])), demo=True)
 
 
+def own() -> object:
+    """The application as ``serve`` has it: once there is an account everybody signs in."""
+    from gnomonic.store.scope import Scope, connect
+    from gnomonic.web.app import create_app
+
+    return create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])))
+
+
 def warmed() -> object:
     """The same, with everything loaded before the first request, as ``serve`` has it."""
     from gnomonic.serving import warm

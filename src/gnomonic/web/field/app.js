@@ -2,7 +2,7 @@
 import { openIn, printQuantities, setUnits, units } from "../static/units.js";
 import * as keep from "./keep.js";
 import { fold, posts } from "./fold.js";
-import { status, sync, takeJob, offered, whenChanged } from "./sync.js";
+import { leaving, offered, status, sync, takeJob, whenChanged } from "./sync.js";
 import { h, press, sheet } from "./ui.js";
 import { braceView, postView, wireView } from "./cards.js";
 import { safetyView } from "./safety.js";
@@ -184,8 +184,8 @@ const SAYS = { depth: "in", found: "found", moved: "moved", clear: "brace measur
 
 async function leave(me) {
   const sure = sheet("Sign out?", h("p", {}, "The plans go from this phone. What is not sent yet stays and is sent when you sign in here again."), press("Sign out", async () => {
-    await fetch("/sign-out", { method: "POST", headers: { "X-Page-Token": me.token } }).catch(() => null);
-    await keep.leave();
+    await keep.leave(me.token);
+    await leaving();
     sure.close();
     location.hash = "#jobs";
     location.reload();

@@ -25,6 +25,7 @@ async function change(stores, work) {
 }
 
 export const state = async (key) => (await opened()).get("state", key);
+export const forget = (key) => change(["state"], (t) => t.objectStore("state").delete(key));
 export const remember = (key, value) => change(["state"], (t) => t.objectStore("state").put(value, key));
 
 export async function device() {
@@ -90,11 +91,12 @@ export const photoRefused = (digest, why) =>
     if (row) await t.objectStore("photos").put({ ...row, sent: "refused", why });
   });
 
-// Plans and what others wrote go when somebody signs out; what is not sent yet stays.
-export const leave = () =>
+// Plans and what others wrote go when somebody signs out; what is not sent yet stays.  The office is told as soon as it hears.
+export const leave = (token) =>
   change(["events", "packs", "state"], async (t) => {
     await t.objectStore("packs").clear();
     await t.objectStore("state").delete("me");
+    await t.objectStore("state").put(token, "leaving");
     for (const row of await t.objectStore("events").getAll()) {
       if (row.sent === "yes") await t.objectStore("events").delete(row.id);
       await t.objectStore("state").delete(`cursor ${row.job}`);

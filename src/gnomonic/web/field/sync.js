@@ -36,6 +36,14 @@ export async function me() {
 
 const json = (body, token) => ({ method: "POST", headers: { "Content-Type": "application/json", "X-Page-Token": token }, body: JSON.stringify(body) });
 
+// Somebody signed out, perhaps where nobody heard it: the office is told before anything else is asked of it.
+export async function leaving() {
+  const token = await keep.state("leaving");
+  if (token === undefined) return;
+  const answer = await fetch("/sign-out", { method: "POST", headers: { "X-Page-Token": token }, redirect: "manual" }).catch(() => null);
+  if (answer) await keep.forget("leaving");
+}
+
 // Send and fetch all there is; the same one goes on where it is asked for twice.
 export function sync() {
   running ??= whole().finally(() => {
@@ -48,6 +56,7 @@ export function sync() {
 async function whole() {
   clearTimeout(timer);
   try {
+    await leaving();
     const found = await me();
     Object.assign(status, { signIn: false, left: found.role === "left" });
     const waiting = await keep.unsent();

@@ -1,0 +1,82 @@
+"""At the gate as a person meets it: the first account, an invitation, signing out; on the phone what is not sent stays."""
+
+import pytest
+from gate import PASSWORD
+from playwright.sync_api import expect
+
+from gnomonic.demo.load import single_jobs
+from gnomonic.store import accounts, events, jobs
+from gnomonic.store.scope import Scope, connect
+from gnomonic.workshop.running import serving
+
+PHONE = {"width": 390, "height": 844}
+
+
+@pytest.fixture
+def crewed(database):
+    """A server with one of the crew, who knows the password, and a job; gives (address, scope, job)."""
+    scope = Scope(connect(database))
+    for role in ("owner", "crew"):
+        accounts.add_person(scope, role, f"the {role}", role, PASSWORD)
+    job = jobs.create(scope, single_jobs()[-1])
+    with serving(database, "own") as address:
+        yield address, scope, job
+    scope.engine.dispose()
+
+
+def sign_in(page, address, login, to="/"):
+    page.goto(f"{address}/sign-in?next={to}")
+    page.keyboard.type(login)  # the first field has the cursor
+    page.keyboard.press("Tab")
+    page.keyboard.type(PASSWORD)
+    page.keyboard.press("Enter")
+    page.wait_for_url(f"{address}{to}")
+
+
+def test_an_owner_invites_by_keys_and_the_invited_comes_in(page, browser, crewed):
+    address, _, _ = crewed
+    sign_in(page, address, "owner", "/people")
+    page.get_by_label("Who", exact=True).fill("Juniper")
+    page.get_by_role("button", name="Make the link").first.click()
+    link = page.get_by_label("The link for Juniper").input_value()
+    context = browser.new_context(viewport=PHONE)
+    other = context.new_page()
+    other.goto(link)
+    expect(other.locator("h1")).to_have_text("Come in to Our fences")
+    other.get_by_label("Name to sign in by").fill("juniper")
+    other.get_by_label("Password").fill("short but long enough")
+    other.get_by_role("button", name="Come in").click()
+    expect(other.locator("h1")).to_have_text("Jobs")
+    assert other.evaluate("document.documentElement.scrollWidth") <= 390
+    context.close()
+
+
+def test_the_crew_signs_in_on_a_phone_writes_signs_out_and_the_unsent_stays(page, context, crewed):
+    address, scope, job = crewed
+    page.set_viewport_size(PHONE)
+    page.goto(f"{address}/sign-in?next=/field/")
+    sign_in(page, address, "crew", "/field/")
+    page.evaluate("navigator.serviceWorker.ready")
+    page.locator(".press.job.other").first.click()
+    page.wait_for_selector(".posthead")
+    page.get_by_role("button", name="Found…").click()
+    page.get_by_role("button", name="Rock").click()
+    expect(page.locator("#told")).to_contain_text("Rock written down")
+    expect(page.locator("#waiting")).to_have_text("all sent")
+    assert [(k.event.author, k.by) for k in events.of_job(scope, job)] == [("the crew", "the crew")]
+    context.set_offline(True)
+    page.get_by_role("button", name="Found…").click()
+    page.get_by_role("button", name="Water").click()
+    expect(page.locator("#told")).to_contain_text("Water written down")
+    expect(page.locator("#waiting")).to_have_text("1 not sent")
+    page.locator("#waiting").click()  # signs out where nobody hears it
+    page.get_by_role("button", name="Sign out on this phone").click()
+    page.get_by_role("button", name="Sign out", exact=True).click()
+    expect(page.locator("#waiting")).to_have_text("1 not sent", timeout=10_000)
+    expect(page.locator("#main")).to_contain_text("no job on this phone yet")
+    context.set_offline(False)
+    expect(page.get_by_role("link", name="Sign in")).to_be_visible(timeout=10_000)  # the office has heard it now
+    assert page.request.get(f"{address}/api/v1/me").status == 401 and len(events.of_job(scope, job)) == 1
+    sign_in(page, address, "crew", "/field/")
+    expect(page.locator("#waiting")).to_have_text("all sent", timeout=10_000)
+    assert len(events.of_job(scope, job)) == 2
