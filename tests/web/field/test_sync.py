@@ -223,6 +223,16 @@ def test_the_crew_works_from_an_issue_until_the_planner_gives_out_the_next(clien
     assert "It is the plan as it stands" in client.get(f"/jobs/{job}/log").text
 
 
+def test_marks_are_news_whatever_issue_a_phone_has(client, scope, job):
+    client.post(f"/jobs/{job}/issues")
+    stored = jobs.load(scope, job)
+    edit = {"base": stored.version, "edit": {"do": "forget_marking"}}
+    assert client.post(f"/api/v1/jobs/{job}/edits", json=edit).status_code == 200
+    answer = send(client, job, []).json()
+    assert answer["issue"] == 1 and answer["marks"]["A"]["state"] == "not asked"
+    assert client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]["marks"]["state"] == "clear"
+
+
 def test_what_a_rail_is_cut_to_on_the_phone_is_what_the_brace_sheet_says(client, job):
     pack = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]
     brace = pack["lines"][0]["braces"][0]

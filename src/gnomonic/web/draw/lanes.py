@@ -11,6 +11,7 @@ from gnomonic.core.haul.takeoff import Need, job_take_off, take_off
 from gnomonic.core.job.decided import decision_rules
 from gnomonic.core.job.document import Job
 from gnomonic.core.job.fence import Fence, fences
+from gnomonic.core.log.events import SAME_DEPTH_M
 from gnomonic.core.plan.identity import tag_name
 from gnomonic.core.plan.model import JobPlan, Plan
 from gnomonic.core.say import Say
@@ -76,6 +77,11 @@ def _posts(fence: Fence, plan: Plan, snags: list[Snag]) -> Json:
                 "fixed": p.fixed,
                 "wide": mm(p.rule.diameter_m),
                 **({"weak": True} if p.index in weak else {}),
+                **(
+                    {"in": mm(p.built.reached_m), "short": p.planned_m - p.built.reached_m > SAME_DEPTH_M}
+                    if p.built and p.built.reached_m is not None
+                    else {}
+                ),
                 **({"shared": p.shared} if p.shared else {}),
                 **({"joined": list(p.joined)} if p.joined else {}),
             }

@@ -27,6 +27,7 @@ export const go = (job, tab = "posts", line = "", post = "") => {
 
 async function load(job) {
   it.pack = await keep.pack(job);
+  for (const line of it.pack?.pack.lines ?? []) line.marks = it.pack.marks?.[line.id] ?? line.marks; // news, whatever issue this is
   it.rows = it.pack ? await keep.events(job) : [];
   it.folded = fold(it.rows.filter((row) => row.sent !== "refused"));
   it.known = posts(it.folded);
@@ -175,7 +176,7 @@ async function waitingPage() {
     press("Send now", () => sync().then(show), { kind: "main" }),
     status.signIn ? h("a", { class: "press", href: "/sign-in?next=/field/" }, h("b", {}, "Sign in to send")) : "",
     press("Save to a file", save, { under: "for the office to read, if this phone can’t send", kind: "light" }),
-    refused.length ? [h("h2", {}, "Not taken by the office"), h("ul", { class: "rows bad" }, ...refused.map((row) => h("li", {}, words(row), h("small", {}, row.why === "other" ? "another event has its number already" : row.why))))] : "",
+    refused.length ? [h("h2", {}, "Not taken by the office"), press("Try those again", () => keep.tryAgain().then(sync).then(show), { kind: "light" }), h("ul", { class: "rows bad" }, ...refused.map((row) => h("li", {}, words(row), h("small", {}, row.why === "other" ? "another event has its number already" : row.why))))] : "",
     waiting.length ? [h("h2", {}, "Waiting"), h("ul", { class: "rows" }, ...waiting.slice(0, 60).map((row) => h("li", {}, words(row))), waiting.length > 60 && h("li", {}, `and ${waiting.length - 60} more`))] : "",
     me?.person ? press("Sign out on this phone", () => leave(me), { under: "plans go from it; what is not sent stays", kind: "light" }) : "",
   ].flat();
@@ -200,6 +201,15 @@ async function save() {
 
 addEventListener("hashchange", show);
 addEventListener("unhandledrejection", (event) => alarm(`Something went wrong on this phone: ${event.reason?.message ?? event.reason}. What is kept is kept.`));
-whenChanged(() => counts().then(() => (document.querySelector("dialog[open]") || document.activeElement?.matches("input, textarea") ? null : show())));
+// What came from the office is drawn where it changes what is shown, and never under a thumb that is choosing.
+const seen = async () => JSON.stringify([it.job && (await keep.events(it.job)).map((row) => row.id + row.sent).join(), it.job && (({ offered, marks } = {}) => [offered, marks])((await keep.pack(it.job)) ?? {}), status.word, status.left]);
+let drawn = "";
+whenChanged(async () => {
+  await counts();
+  const now = await seen();
+  const busy = document.querySelector("dialog[open], .cut:not(:empty)") || document.activeElement?.matches("input, textarea");
+  if (now !== drawn && !busy) await show();
+  drawn = now;
+});
 if ("serviceWorker" in navigator) navigator.serviceWorker.register("/field/worker.js", { scope: "/field/" }).catch(() => alarm("This browser does not keep the page itself: without a signal it will not open again."));
 show().then(sync);

@@ -72,6 +72,13 @@ export const settle = (took, offset_s) =>
     }
   });
 
+// What the office did not take is tried once more.
+export const tryAgain = () =>
+  change(["events"], async (t) => {
+    const store = t.objectStore("events");
+    for (const row of await store.index("sent").getAll("refused")) await store.put({ ...row, sent: "no", why: "" });
+  });
+
 // What others wrote; what this phone wrote comes back with the offset the office keeps it under.
 export const receive = (job, rows, cursor) =>
   change(["events", "state"], async (t) => {

@@ -17,8 +17,15 @@ export async function moreView(it) {
     h("h2", {}, "Rounds"),
     ...Object.entries(trade.rounds).filter(([, round]) => wet || !round.water).map(([key, round]) => press(round.title, () => roundSheet(it, key), { under: last(key) ? `last walked ${new Date(last(key)).toLocaleDateString()}` : "not walked yet", kind: "light" })),
     h("h2", {}, "Written lately"),
-    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => row.event.post && go(job, "posts", row.event.line, row.event.post) }, `${row.event.line}${row.event.post ?? ""} ${row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
+    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => rowSheet(job, row) }, `${row.event.line ?? ""}${row.event.post ?? ""} ${row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
   ];
+}
+
+function rowSheet(job, { event: e }) {
+  const box = sheet(`${e.line ?? ""}${e.post ?? ""} ${e.kind}`,
+    h("p", {}, `${new Date(e.clock).toLocaleString()}${e.author ? `, ${e.author}` : ""}${e.note ? `: ${e.note}` : ""}`),
+    e.post ? press("Go to the post", () => { box.close(); go(job, "posts", e.line, e.post); }, { kind: "light" }) : "",
+    press("Take it back", () => note({ kind: "void", ...(e.line ? { line: e.line } : {}), ...(e.post ? { post: e.post, at_m: e.at_m } : {}), of: e.id }, { told: "Taken back." }), { under: "it stays in the log as taken back", kind: "dark" }));
 }
 
 function whichPost(own, given) {

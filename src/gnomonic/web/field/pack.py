@@ -5,13 +5,11 @@ Everything is of the plan; the phone reckons nothing of it anew.
 
 import json
 from collections.abc import Iterable
-from datetime import date
 from typing import Any
 
 import numpy as np
 
 from gnomonic.core.ground.found import OnLine, called
-from gnomonic.core.ground.marking import state_of
 from gnomonic.core.job.fence import fences
 from gnomonic.core.log.events import CLEAR_LEAST_M, CLEAR_MOST_M
 from gnomonic.core.plan.model import Brace, Plan, Post, hand_dug, taped_from
@@ -19,6 +17,7 @@ from gnomonic.core.tell.brace_sheet import Measured, brace_sheet
 from gnomonic.core.tell.tag import ROLE_WORDS
 from gnomonic.core.units import INCH_M
 from gnomonic.web.draw.words import mm
+from gnomonic.web.field.marks import Marks, of_lines
 from gnomonic.web.plans import Planned, PlannedJob
 
 FORM = "gnomonic-field/1"
@@ -32,7 +31,8 @@ def pack(job: PlannedJob, job_id: str) -> Json:
     frame = job.job.frame
     units = next((line.measured.source.unit for line in job.job.lines if line.measured.source.unit), "")
     origin = None if frame.kind == "local" else [frame.lon0_deg, frame.lat0_deg]
-    lines = [_line(it, job.today) for it in job.all()]
+    marks = of_lines(job.job, job.today)
+    lines = [_line(it, marks) for it in job.all()]
     return {
         "form": FORM,
         "job": job_id,
@@ -49,9 +49,8 @@ def _standing(job: PlannedJob) -> list[Json]:
     return [{"id": f.id, "name": f.name} for f in fences(job.job) if f.own.standing == "there"]
 
 
-def _line(it: Planned, today: date) -> Json:
+def _line(it: Planned, marks: Marks) -> Json:
     fence, plan = it.fence, it.plan
-    marking, state = fence.marking, state_of(fence.marking, plan.course, today)
     by_hand = hand_dug(plan)
     return {
         "id": fence.id,
@@ -61,11 +60,7 @@ def _line(it: Planned, today: date) -> Json:
         "high_m": mm(plan.fence_height_m),
         "hangs": plan.system.title,
         "ground": _profile(plan),
-        "marks": {
-            "state": state,
-            "asked": "" if marking is None else marking.ticket,
-            "until": marking.expires_on.isoformat() if marking and marking.expires_on else "",
-        },
+        "marks": marks[fence.id],
         "posts": [_post(it, p, p.index in by_hand) for p in plan.posts],
         "braces": [row for b in plan.braces if (row := _brace(it, b))],
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, clear_m=mm(g.clear_m), gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],

@@ -6,6 +6,7 @@ const AT_ONCE = 200;
 const PATIENCE_MS = 20_000;
 const AGAIN_MS = [15_000, 60_000, 300_000];
 let running = null;
+let onceMore = false;
 let tries = 0;
 let timer = 0;
 export const status = { word: "", signIn: false, left: false, heard: null };
@@ -44,9 +45,16 @@ export async function leaving() {
   if (answer) await keep.forget("leaving");
 }
 
-// Send and fetch all there is; the same one goes on where it is asked for twice.
+// Send and fetch all there is.  Asked for while it is at it, it goes once more: what was written meanwhile, or a signal that came back,
+// would wait otherwise.
 export function sync() {
-  running ??= whole().finally(() => {
+  onceMore = running !== null;
+  running ??= (async () => {
+    do {
+      onceMore = false;
+      await whole();
+    } while (onceMore);
+  })().finally(() => {
     running = null;
     changed();
   });
@@ -94,7 +102,7 @@ async function ofJob(job, token) {
     }
     await keep.receive(job, answer.events, answer.n);
     const kept = await keep.pack(job);
-    if (kept && kept.offered !== answer.issue) await keep.takeAlong({ ...kept, offered: answer.issue });
+    if (kept) await keep.takeAlong({ ...kept, offered: answer.issue, marks: answer.marks });
     changed();
     if (waiting.length <= AT_ONCE && !answer.more) return;
   }

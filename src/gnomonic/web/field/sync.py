@@ -15,6 +15,7 @@ from gnomonic.core.log.events import Event
 from gnomonic.store import events, field, jobs
 from gnomonic.store.accounts import LEFT
 from gnomonic.web.door.known import asks
+from gnomonic.web.field.marks import marks_today
 from gnomonic.web.field.photos import shown
 from gnomonic.web.room import room
 
@@ -61,6 +62,7 @@ def deliver(
         "more": len(news) == AT_ONCE,
         "events": [{"event": r.kept.event.model_dump(mode="json", exclude_none=True), "offset_s": r.kept.offset.total_seconds(), "by": r.kept.by} for r in news],
         "issue": field.last_issues(scope).get(job_id, 0),
+        "marks": marks_today(scope, job_id),
     }  # fmt: skip
     return JSONResponse(answer)
 

@@ -28,6 +28,22 @@ export function underLane(view, high) {
   return [group, ...(view.width >= 600 ? limits : [])];
 }
 
+// Work done: the posts that are written down as in, those that stopped short lower and in another colour; a band where one after the other is.
+export function doneLane(view, high) {
+  const { data } = view;
+  const group = el("g", { "clip-path": "url(#clip-done)" });
+  const x = (p) => view.x(p.s).toFixed(1);
+  const done = (kind) => data.posts.filter((p) => "in" in p && Boolean(p.short) === kind && view.seen(p.s - 1, p.s + 1));
+  let band = "";
+  data.posts.forEach((p, k) => {
+    const next = data.posts[k + 1];
+    if (next && "in" in p && "in" in next && view.seen(p.s, next.s)) band += `M${x(p)} 8H${x(next)}V14H${x(p)}Z`;
+  });
+  const ticks = (posts, to) => posts.map((p) => `M${x(p)} 5V${to}`).join("");
+  group.append(el("path", { class: "doneband", d: band }), el("path", { class: "donein", d: ticks(done(false), high - 5) }), el("path", { class: "doneshort", d: ticks(done(true), high / 2 + 3) }));
+  return [group];
+}
+
 const SHAPES = {
   terminal: (x, y, r) => `M${x - r} ${y - r}h${2 * r}v${2 * r}h${-2 * r}Z`,
   brace: (x, y, r) => `M${x} ${y - r}l${r} ${r}l${-r} ${r}l${-r} ${-r}Z`,

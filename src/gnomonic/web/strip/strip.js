@@ -5,7 +5,7 @@ import { foundLane } from "./found.js";
 import { Gestures } from "./gestures.js";
 import { groundLane } from "./ground.js";
 import { handle, laneName, Lanes } from "./heads.js";
-import { fabricLane, postsLane, underLane } from "./lanes.js";
+import { doneLane, fabricLane, postsLane, underLane } from "./lanes.js";
 import { overlay, TAPE, tape } from "./tape.js";
 import { tensionLane } from "./tension.js";
 import { View } from "./view.js";
@@ -15,10 +15,11 @@ const LANES = [
   ["found", "On it", foundLane],
   ["under", "Under", underLane],
   ["posts", "Posts", postsLane],
+  ["done", "Done", doneLane],
   ["tension", "Tension", tensionLane],
   ["fabric", "Fabric", fabricLane],
 ];
-const USUAL = { found: 36, under: 40, posts: 34, tension: 112, fabric: 36 };
+const USUAL = { found: 36, under: 40, posts: 34, done: 28, tension: 112, fabric: 36 };
 const FOLDED = 15;
 const FOLDED_GROUND = 300;
 const LEAST_GROUND = 60;
@@ -54,7 +55,7 @@ export class Strip extends EventTarget {
   // Which lanes this line has, with their heights; the ground takes what is left.
   layout() {
     const { data, lanesKept: kept } = this;
-    const has = { found: data.found.length > 0, fabric: data.fabric.layers.length > 0, tension: Boolean(data.tension) };
+    const has = { found: data.found.length > 0, done: data.posts.some((p) => "in" in p), fabric: data.fabric.layers.length > 0, tension: Boolean(data.tension) };
     const shown = LANES.filter(([key]) => (this.only ? this.only.includes(key) : (has[key] ?? true) && !this.hide.includes(key)));
     const high = (key) => (kept.folded.has(key) ? FOLDED : kept.high(key));
     const rest = this.height - TAPE - shown.slice(1).reduce((sum, [key]) => sum + high(key), 0);
