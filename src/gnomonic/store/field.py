@@ -2,14 +2,17 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import Select, func, select
 from sqlalchemy.dialects.postgresql import insert
 
 from gnomonic.core.limits import MOST_PHOTOS
 from gnomonic.store.jobs import NotThere
 from gnomonic.store.models import EventRow, IssueRow, JobRow, PhotoRow
 from gnomonic.store.scope import Scope
+
+Kind = TypeVar("Kind")
 
 
 class TooManyPhotos(Exception):
@@ -55,16 +58,20 @@ def last_issues(scope: Scope) -> dict[str, int]:
         return {row[0]: row[1] for row in connection.execute(query.group_by(IssueRow.job_id))}
 
 
-def pack(scope: Scope, job_id: str, number: int) -> str:
-    """What the phone gets of an issue (JSON).  Raises NotThere."""
-    query = select(IssueRow.pack).where(
-        IssueRow.workspace == scope.workspace, IssueRow.job_id == job_id, IssueRow.number == number
-    )
+def _one(scope: Scope, job_id: str, query: Select[Kind]) -> Kind:
     with scope.reading() as connection:
         found = connection.execute(query).scalar_one_or_none()
     if found is None:
         raise NotThere(job_id)
     return found
+
+
+def pack(scope: Scope, job_id: str, number: int) -> str:
+    """What the phone gets of an issue (JSON).  Raises NotThere."""
+    query = select(IssueRow.pack).where(
+        IssueRow.workspace == scope.workspace, IssueRow.job_id == job_id, IssueRow.number == number
+    )
+    return _one(scope, job_id, query)
 
 
 def last_arrival(scope: Scope, job_id: str) -> int:
@@ -121,11 +128,7 @@ def photo(scope: Scope, job_id: str, digest: str) -> bytes:
     query = select(PhotoRow.body).where(
         PhotoRow.workspace == scope.workspace, PhotoRow.job_id == job_id, PhotoRow.digest == digest
     )
-    with scope.reading() as connection:
-        found = connection.execute(query).scalar_one_or_none()
-    if found is None:
-        raise NotThere(job_id)
-    return found
+    return _one(scope, job_id, query)
 
 
 def photos(scope: Scope, job_id: str) -> dict[str, Photo]:

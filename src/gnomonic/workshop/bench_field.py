@@ -7,6 +7,8 @@ import random
 import statistics
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from http.client import HTTPConnection, HTTPException
 from pathlib import Path
@@ -92,12 +94,22 @@ def _photo(n: int) -> bytes:
     return out.getvalue() + n.to_bytes(4, "big")
 
 
-def _delivered(home: Path) -> None:
+@contextmanager
+def _rows(home: Path, name: str) -> Iterator[tuple[str, Scope]]:
+    """A database of its own, and its rows."""
     made = cluster.ensure(cluster.default_root(home, "field"), throwaway=True)
     try:
-        url = cluster.ensure_database(made, "field")
+        url = cluster.ensure_database(made, name)
         jobs.migrate(url)
         scope = Scope(connect(url))
+        yield url, scope
+        scope.engine.dispose()
+    finally:
+        cluster.stop(made.root)
+
+
+def _delivered(home: Path) -> None:
+    with _rows(home, "field") as (url, scope):
         job_id = jobs.create(scope, single_jobs()[-1])
         rows, photos = written(WEEK, PHONES), [_photo(n) for n in range(PHOTOS)]
         with serving(url, "warmed") as address:
@@ -117,7 +129,6 @@ def _delivered(home: Path) -> None:
             took = time.perf_counter() - begun
             wire.close()
         kept, pictures = events.of_job(scope, job_id), field.photos(scope, job_id)
-        scope.engine.dispose()
         ids = {k.event.id for k in kept}
         lost, double = WEEK - len(ids), len(kept) - len(ids)
         row(
@@ -130,24 +141,17 @@ def _delivered(home: Path) -> None:
             f"{lost}, {double}; {len(pictures)}; {sum(p.tries for p in phones)}",
             "0, 0; 200; —",
         )
-    finally:
-        cluster.stop(made.root)
 
 
 def _on_the_phone(home: Path) -> None:
     """The co-op's nine lines taken along; the signal goes, the phone is switched on, a post is written down."""
     from playwright.sync_api import sync_playwright
 
-    made = cluster.ensure(cluster.default_root(home, "field"), throwaway=True)
-    try:
-        url = cluster.ensure_database(made, "phone")
-        jobs.migrate(url)
-        scope = Scope(connect(url))
+    with _rows(home, "phone") as (url, scope):
         job = holm()
         for edit in marks(datetime.now(UTC).date()):
             job = apply(job, read_edit(edit))
         jobs.create(scope, job)
-        scope.engine.dispose()
         with serving(url, "warmed") as address, sync_playwright() as play:
             browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
             context = browser.new_context(viewport={"width": 390, "height": 844})
@@ -179,8 +183,6 @@ def _on_the_phone(home: Path) -> None:
             "field: cold start without a signal, nine lines on the phone", f"{statistics.median(opened):.2f} s", "< 2 s"
         )
         row("  one press, from card to stored and the next card", f"{statistics.median(written_s):.2f} s", "—")
-    finally:
-        cluster.stop(made.root)
 
 
 def in_field(home: Path) -> None:

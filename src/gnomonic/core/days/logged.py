@@ -74,7 +74,7 @@ def _of(task: DayTask, plan: Plan, seen: _Seen) -> list[datetime | None]:
     if kind.step == "gates":
         return [seen.hung.get(("gate", g.id)) for g in plan.gates if here(g.at_m)]
     if kind.step == "crossings":
-        return [seen.hung.get(("crossing", f"water-{c.middle_m:.0f}")) for c in plan.crossings if here(c.middle_m)]
+        return [seen.hung.get(("crossing", c.thing)) for c in plan.crossings if here(c.middle_m)]
     return []
 
 

@@ -68,6 +68,7 @@ MAY: dict[str, tuple[str, ...]] = {
 ONE_OF = {"pulled": ("left_top", "left_bottom", "force_n")}  # a reading reads something
 CLEAR_LEAST_M, CLEAR_MOST_M = 0.5, 4.5
 SAME_DEPTH_M = INCH_M / 2
+MORE_GAP_M = INCH_M / 2  # half an inch more or less under the wire is grass
 
 
 class Event(Record):

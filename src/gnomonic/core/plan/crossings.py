@@ -59,6 +59,11 @@ class OverWater:
         """Its middle, by which it is asked for."""
         return (self.at_m + self.to_m) / 2
 
+    @property
+    def thing(self) -> str:
+        """What the log calls it: by its middle, to a metre, so that mending the line a little does not rename it."""
+        return f"water-{self.middle_m:.0f}"
+
 
 def rules_of(fence: Fence, barrier: Barrier) -> Rules:
     """What crossings of a line are reckoned by; cattle and horses push harder."""

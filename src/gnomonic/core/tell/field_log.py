@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.log.events import SAME_DEPTH_M, Event, Kept
+from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M, Event, Kept
 from gnomonic.core.log.facts import Facts
 from gnomonic.core.log.upkeep import Due, due, pulled_on, repairs, rounds
 from gnomonic.core.plan.identity import tag_name
-from gnomonic.core.plan.model import Plan
+from gnomonic.core.plan.model import Plan, Post
 from gnomonic.core.say import Say, Value
 
 SEEN = {
@@ -27,7 +27,6 @@ ON = {
     "pipe": " on something buried",
     "soft": " in soft ground",
 }
-MORE_GAP_M = 0.0127  # half an inch more or less under the wire is grass
 
 
 def words_of(event: Event) -> Say:
@@ -71,6 +70,21 @@ def words_of(event: Event) -> Say:
     return Say(text, {k: v for k, v in values.items() if f"{{{k}}}" in text})
 
 
+def gap_planned_m(plan: Plan, post: Post) -> float | None:
+    """The greatest gap planned under the bay after a post; none where no bay follows."""
+    return next((b.ground.worst_gap_m for b in plan.bays if b.from_post == post.index), None)
+
+
+def too_wide(event: Event, planned_m: float) -> bool:
+    """Whether a gap that was measured is more than was planned."""
+    return (event.gap_m or 0.0) > planned_m + MORE_GAP_M
+
+
+def falls_short(event: Event, post: Post) -> bool:
+    """Whether a post that was set stands less deep than planned."""
+    return post.planned_m - (event.reached_m or 0.0) > SAME_DEPTH_M
+
+
 @dataclass(frozen=True, slots=True)
 class Trouble:
     """Something that is not as planned and asks for somebody: of what, in words, and how ``grave``."""
@@ -96,12 +110,7 @@ def troubles(fence: Fence, plan: Plan, known: Facts, unmarked: Sequence[Kept]) -
         e, post = k.event, posts.get(k.event.post)
         if e.kind == "depth" and e.plumb is False:
             add(e, "stands out of plumb")
-        if (
-            e.kind == "depth"
-            and post is not None
-            and post.planned_m - (e.reached_m or 0.0) > SAME_DEPTH_M
-            and not (post.built and post.built.accepted)
-        ):
+        if e.kind == "depth" and post is not None and falls_short(e, post) and not (post.built and post.built.accepted):
             add(
                 e,
                 "stopped at {d} of {p}" + ON.get(e.met or "", ""),
@@ -113,14 +122,9 @@ def troubles(fence: Fence, plan: Plan, known: Facts, unmarked: Sequence[Kept]) -
         if e.kind == "settled":
             add(e, "the backfill sank {d}: fill and tamp", d=(e.down_m or 0.0, "gap"))
         if e.kind == "gap" and post is not None:
-            bay = next((b for b in plan.bays if b.from_post == post.index), None)
-            if bay is not None and (e.gap_m or 0.0) > bay.ground.worst_gap_m + MORE_GAP_M:
-                add(
-                    e,
-                    "{g} under the wire, {p} at most were planned",
-                    g=(e.gap_m or 0.0, "gap"),
-                    p=(bay.ground.worst_gap_m, "gap"),
-                )
+            planned = gap_planned_m(plan, post)
+            if planned is not None and too_wide(e, planned):
+                add(e, "{g} under the wire, {p} at most were planned", g=(e.gap_m or 0.0, "gap"), p=(planned, "gap"))
         if before := known.earlier.get(e.id):
             others = [o for o in before if o != e.id]
             add(

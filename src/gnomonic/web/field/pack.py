@@ -64,7 +64,7 @@ def _line(it: Planned, marks: Marks) -> Json:
         "posts": [_post(it, p, p.index in by_hand) for p in plan.posts],
         "braces": [row for b in plan.braces if (row := _brace(it, b))],
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, clear_m=mm(g.clear_m), gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
-        "crossings": [_opening(plan, f"water-{c.middle_m:.0f}", c.name, c.at_m, c.to_m, rope=c.built.cable.title, ties=c.built.ties) for c in plan.crossings],
+        "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m, rope=c.built.cable.title, ties=c.built.ties) for c in plan.crossings],
         "runs": [_run(plan, r.start.station_m, r.end.station_m) for r in plan.runs],
         "things": [_thing(t) for t in plan.things if t.kind.group in ("hazard", "service", "ground") and t.stretches],
     }  # fmt: skip

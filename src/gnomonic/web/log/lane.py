@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.log.facts import Facts
 from gnomonic.core.plan.model import Plan
+from gnomonic.core.tell.field_log import falls_short, gap_planned_m, too_wide
 
 WIDE, HIGH, EDGE = 1000.0, 64.0, 12.0
 GROUND, TALL, DEEP = 40.0, 24.0, 14.0
@@ -42,16 +43,17 @@ def lane(fence: Fence, plan: Plan, known: Facts) -> Lane:
     marks = []
     for p in plan.posts:
         e = depth.get(p.name)
-        kind = "to" if e is None else "short" if p.planned_m - (e.reached_m or 0.0) > 0.02 or e.plumb is False else "in"
+        kind = "to" if e is None else "short" if falls_short(e, p) or e.plumb is False else "in"
         marks.append(Mark(x(p.station_m), kind, f"{fence.id}{p.name}"))
     marks += [
         Mark(x(at.get(e.post, e.at_m)), "found", f"{fence.id}{e.post}: {e.what}") for e in own if e.kind == "found"
     ]
+    by_name = {p.name: p for p in plan.posts}
     for e in own:
         if e.kind == "gap" and e.post in at:
-            bay = next((b for b in plan.bays if plan.posts[b.from_post].name == e.post), None)
-            over = bay is not None and (e.gap_m or 0.0) > bay.ground.worst_gap_m + 0.0127
-            marks.append(Mark(x(at[e.post]), "over" if over else "gap", f"{fence.id}{e.post}: gap"))
+            planned = gap_planned_m(plan, by_name[e.post])
+            kind = "over" if planned is not None and too_wide(e, planned) else "gap"
+            marks.append(Mark(x(at[e.post]), kind, f"{fence.id}{e.post}: gap"))
     runs = []
     for r in plan.runs:
         start = plan.post_at(r.start.station_m)
