@@ -115,7 +115,7 @@ def test_lengths_as_typed_and_jobs_that_are_not_there(client, job):
     assert client.post("/api/v1/jobs/nobody/events", json={"events": [EVENT]}).status_code == 404
     assert client.get("/api/v1/jobs/nobody/stand").status_code == 404
     far = client.post(f"/api/v1/jobs/{job}/events", json={"events": [EVENT], "now": "1999-01-01T00:00:00Z"})
-    assert far.status_code == 422 and "clock" in far.json()["detail"]
+    assert far.status_code == 200  # a clock that stands in another century is put right, nothing is refused for it
 
 
 def test_a_job_removed_takes_its_events_with_it(client, job, scope):

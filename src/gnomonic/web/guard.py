@@ -6,6 +6,7 @@ import re
 from fastapi import Request
 from fastapi.responses import Response
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from gnomonic.core.errors import BadInput
@@ -85,6 +86,8 @@ class Guard:
                 await refused(scope, receive, answer.send)
             else:
                 await self.app(scope, receive, answer.send)
+        except ClientDisconnect:  # a line that broke is no fault of ours, and nobody is there to be answered
+            log.info("%s %s: who asked went away", scope["method"], scope["path"])
         except Exception:
             log.exception("%s %s", scope["method"], scope["path"])
             if answer.started:

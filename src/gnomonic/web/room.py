@@ -36,6 +36,8 @@ class Room:
 
 
 def room(request: Request) -> Room:
-    """The room of who asks."""
+    """The room of who asks.  Raises DatabaseAway where it could not be seen who that is."""
+    if (away := getattr(request.state, "away", None)) is not None:
+        raise away
     found: Room = request.state.room
     return found

@@ -11,8 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from gnomonic.core.errors import GnomonicError
 from gnomonic.store import accounts
 from gnomonic.store.accounts import CLIENT, LEFT, OWNER, Who
-from gnomonic.store.scope import Scope
-from gnomonic.web.door.rights import SignInFirst, must_be_let, needed
+from gnomonic.store.scope import DatabaseAway, Scope
+from gnomonic.web.door.rights import SignInFirst, must_be_let, needed, reads_no_rows
 from gnomonic.web.house import House
 
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
@@ -53,7 +53,13 @@ async def known(request: Request) -> None:
     if path.startswith("/assets/") or path.startswith("/field"):
         return
     need = needed(method, path)
-    found = await run_in_threadpool(_asks, request)
+    try:
+        found = await run_in_threadpool(_asks, request)
+    except DatabaseAway as error:
+        if need != "open" and not reads_no_rows(method, path):
+            raise
+        request.state.away = error  # said by whoever wants rows all the same
+        return
     request.state.who = found
     if found is None:
         if need != "open":

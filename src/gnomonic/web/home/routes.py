@@ -50,7 +50,7 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
 @router.get("/api/v1/health")
 def health(request: Request) -> dict[str, bool]:
     """Whether this process and the database answer; 503 where the database does not."""
-    room(request).scope.look()
+    request.app.state.house.scope.look()
     return {"database": True}
 
 
