@@ -7,6 +7,7 @@ from datetime import UTC, date, datetime, timedelta
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, rule
 from pydantic import ValidationError
 
 from gnomonic.core.log.events import Event, Kept
@@ -95,6 +96,57 @@ def test_any_order_and_anything_twice_comes_to_the_same(seed):
     assert facts(mixed) == one
     parts = [mixed[k::5] for k in range(5)]  # five machines that tell each other in turns
     assert facts([k for part in parts[::-1] for k in part]) == one
+
+
+class Field(RuleBasedStateMachine):
+    """Three phones and an office over a line that loses answers and brings them twice; each phone may be off by a day."""
+
+    def __init__(self):
+        super().__init__()
+        self.n, self.office, self.phones = 0, {}, {d: {} for d in ("wren", "tamsin", "odo")}
+
+    @rule(
+        who=st.sampled_from(("wren", "tamsin", "odo")),
+        kind=st.sampled_from(("depth", "gap", "found", "void")),
+        minute=st.integers(0, 300),
+        post=st.integers(1, 4),
+    )
+    def write(self, who, kind, minute, post):
+        self.n += 1
+        values = {
+            "depth": {"reached_m": 1.0},
+            "gap": {"gap_m": 0.05},
+            "found": {"what": "rock"},
+            "void": {"of": uid(max(1, self.n - 1))},
+        }[kind]
+        off = timedelta(days=1) if who == "odo" else timedelta()
+        self.phones[who][uid(self.n)] = Kept(event(self.n, kind, minute, who, post=str(post), **values), off)
+
+    @rule(
+        who=st.sampled_from(("wren", "tamsin", "odo")), some=st.integers(1, 5), lost=st.booleans(), twice=st.booleans()
+    )
+    def deliver(self, who, some, lost, twice):
+        for _ in range(1 + twice):
+            for key in list(self.phones[who])[:some]:
+                self.office.setdefault(key, self.phones[who][key])
+        if not lost:  # what came back: all the office has
+            self.phones[who] |= self.office
+
+    @invariant()
+    def nothing_is_lost_and_the_office_has_each_once(self):
+        assert {uid(k) for k in range(1, self.n + 1)} == set().union(*self.phones.values(), self.office)
+
+    def teardown(self):
+        for _ in range(2):
+            for phone in self.phones.values():
+                for key, kept in phone.items():
+                    self.office.setdefault(key, kept)
+                phone.update(self.office)
+        there = facts(self.office.values())
+        assert all(facts(reversed(list(phone.values()))) == there for phone in self.phones.values())
+
+
+TestField = Field.TestCase
 
 
 def test_ten_thousand_events_twice_over_from_five_devices():

@@ -181,7 +181,7 @@ async function waitingPage() {
     me?.person ? press("Sign out on this phone", () => leave(me), { under: "plans go from it; what is not sent stays", kind: "light" }) : "",
   ].flat();
 }
-const SAYS = { depth: "in", found: "found", moved: "moved", clear: "brace measured", gap: "gap", pulled: "pulled", photo: "photo", note: "note", void: "taken back", gate: "gate hung", crossing: "crossing hung", hazard: "hazard", thunder: "thunder", brief: "toolbox signed", miss: "near miss", dig_anyway: "dug without marks", repair: "repair", round: "round", settled: "settled", cut: "cut and capped", proud: "stands proud", pilot: "pilot hole", redug: "dug again" };
+export const SAYS = { depth: "in", found: "found", moved: "moved", clear: "brace measured", gap: "gap", pulled: "pulled", photo: "photo", note: "note", void: "taken back", gate: "gate hung", crossing: "crossing hung", hazard: "hazard", thunder: "thunder", brief: "toolbox signed", miss: "near miss", dig_anyway: "dug without marks", repair: "repair", round: "round", settled: "settled", cut: "cut and capped", proud: "stands proud", pilot: "pilot hole", redug: "dug again" };
 
 async function leave(me) {
   const sure = sheet("Sign out?", h("p", {}, "The plans go from this phone. What is not sent yet stays and is sent when you sign in here again."), press("Sign out", async () => {

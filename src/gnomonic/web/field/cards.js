@@ -1,5 +1,5 @@
 // The cards: a post, a brace, the wire.  Two presses put a post down, four a brace as measured.
-import { length, quantity, units } from "../static/units.js";
+import { length, quantity, say, units } from "../static/units.js";
 import { alarm, go, note, trade } from "./app.js";
 import { strip } from "./draw.js";
 import * as keep from "./keep.js";
@@ -83,6 +83,7 @@ function notices(it, post) {
     const far = post.at < t.from ? t.from - post.at : post.at > t.to ? t.to - post.at : 0;
     if (Math.abs(far) <= trade.rules.near) rows.push([t.group === "service" || t.group === "hazard" ? "stop" : "", `${t.name[0].toUpperCase()}${t.name.slice(1)} ${far === 0 ? "here" : `${length(Math.abs(far), "station")} ${far > 0 ? "on" : "back"}`}: ${t.caution}`]);
   }
+  for (const s of own.snags ?? []) if (Math.abs(s.at - post.at) < 0.05) rows.push([s.grave ? "stop" : "", `Snag: ${say(s.title)}; ${say(s.why)}.`]);
   for (const [far, event] of nearHazards(it.folded, post.e, post.n)) rows.push(["stop", `${HAZARDS[event.what] ?? "Something"} seen ${length(far, "station")} away${event.author ? ` by ${event.author}` : ""}${event.note ? `: ${event.note}` : ""}`]);
   return rows.map(([kind, words]) => h("p", { class: `caution ${kind}` }, words));
 }
@@ -229,6 +230,7 @@ function pullSheet(own, run) {
     choose("left_top", "Curve left, top wires"), choose("left_bottom", "Curve left, bottom wires"),
     h("label", { class: "typed" }, us ? "Or tension read, lb (plain wire)" : "Or tension read, N (plain wire)", force),
     h("label", { class: "typed" }, us ? "Air, °F" : "Air, °C", temp),
+    press("Fabric hung, not pulled yet", () => note(of(own, post, { kind: "hung" }), { told: "Hung." }), { kind: "light" }),
     press("Keep the reading", () => {
       const [f, t] = [Number(force.value), temp.value === "" ? NaN : Number(temp.value)];
       if (f > 0) values.force_n = us ? f * 4.4482216152605 : f;

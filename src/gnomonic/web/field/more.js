@@ -1,9 +1,11 @@
 // Upkeep on the phone: rounds, small repairs with their steps; what was written lately.
-import { length } from "../static/units.js";
-import { alarm, go, note, trade } from "./app.js";
+import { length, say } from "../static/units.js";
+import { alarm, go, note, SAYS, trade } from "./app.js";
 import { of } from "./cards.js";
 import { when } from "./fold.js";
 import { h, lengths, press, sheet, steps } from "./ui.js";
+
+const spell = (minutes) => (minutes < 100 ? `${minutes} min` : `${Number((minutes / 60).toFixed(1))} h`);
 
 export async function moreView(it) {
   const { own, folded, job } = it;
@@ -13,16 +15,17 @@ export async function moreView(it) {
   return [
     h("h1", {}, `Upkeep of ${own.name}`),
     h("h2", {}, "Small repairs"),
-    ...Object.entries(trade.repairs).map(([key, repair]) => press(repair.title, () => repairSheet(it, key), { under: `about ${repair.minutes[1]} min, ${repair.hands === 1 ? "one person" : `${repair.hands} people`}` })),
+    ...Object.entries(trade.repairs).map(([key, repair]) => press(repair.title, () => repairSheet(it, key), { under: `about ${spell(repair.minutes[1])}, ${repair.hands === 1 ? "one person" : `${repair.hands} people`}` })),
     h("h2", {}, "Rounds"),
     ...Object.entries(trade.rounds).filter(([, round]) => wet || !round.water).map(([key, round]) => press(round.title, () => roundSheet(it, key), { under: last(key) ? `last walked ${new Date(last(key)).toLocaleDateString()}` : "not walked yet", kind: "light" })),
+    own.snags?.length ? h("details", { class: "lines" }, h("summary", {}, `Snags of this line: ${own.snags.length}`), h("ul", { class: "rows" }, ...own.snags.map((s) => h("li", {}, `${s.grave ? "Grave: " : ""}${say(s.title)}`, h("small", {}, say(s.why)))))) : "",
     h("h2", {}, "Written lately"),
-    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => rowSheet(job, row) }, `${row.event.line ?? ""}${row.event.post ?? ""} ${row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
+    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => rowSheet(job, row) }, `${row.event.line ?? ""}${row.event.post ?? ""} ${SAYS[row.event.kind] ?? row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
   ];
 }
 
 function rowSheet(job, { event: e }) {
-  const box = sheet(`${e.line ?? ""}${e.post ?? ""} ${e.kind}`,
+  const box = sheet(`${e.line ?? ""}${e.post ?? ""} ${SAYS[e.kind] ?? e.kind}`,
     h("p", {}, `${new Date(e.clock).toLocaleString()}${e.author ? `, ${e.author}` : ""}${e.note ? `: ${e.note}` : ""}`),
     e.post ? press("Go to the post", () => { box.close(); go(job, "posts", e.line, e.post); }, { kind: "light" }) : "",
     press("Take it back", () => note({ kind: "void", ...(e.line ? { line: e.line } : {}), ...(e.post ? { post: e.post, at_m: e.at_m } : {}), of: e.id }, { told: "Taken back." }), { under: "it stays in the log as taken back", kind: "dark" }));
@@ -44,7 +47,7 @@ function repairSheet({ own, post }, key) {
   sheet(repair.title,
     h("p", { class: "caution" }, repair.caution),
     h("ol", {}, ...repair.steps.map((step) => h("li", {}, step))),
-    h("p", { class: "what" }, `Takes ${repair.minutes[0]} to ${repair.minutes[2]} min. Take: ${repair.material.join("; ")}.`),
+    h("p", { class: "what" }, `Takes ${spell(repair.minutes[0])} to ${spell(repair.minutes[2])}. Take: ${repair.material.join("; ")}.`),
     pick, ...wants, h("label", { class: "typed" }, "Anything else", words),
     press("It is mended", () => note(of(own, chosen(), { kind: "repair", way: key, ...values, note: words.value.trim() }), { told: `${repair.title}: mended, in the fence’s book.` }), { kind: "main" }));
 }

@@ -16,12 +16,13 @@ from gnomonic.core.plan.model import Brace, Plan, Post, hand_dug, taped_from
 from gnomonic.core.tell.brace_sheet import Measured, brace_sheet
 from gnomonic.core.tell.tag import ROLE_WORDS
 from gnomonic.core.units import INCH_M
-from gnomonic.web.draw.words import mm
+from gnomonic.web.draw.words import mm, said
 from gnomonic.web.field.marks import Marks, of_lines
 from gnomonic.web.plans import Planned, PlannedJob
 
 FORM = "gnomonic-field/1"
 PROFILE_POINTS = 240
+MOST_SNAGS = 40  # of a line, the worst first
 CLEAR_STEPS = {"us": (INCH_M / 4, 24), "metric": (0.005, 30)}  # what may be measured in place of the plan's, each way
 Json = dict[str, Any]
 
@@ -66,6 +67,7 @@ def _line(it: Planned, marks: Marks) -> Json:
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, clear_m=mm(g.clear_m), gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
         "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m, rope=c.built.cable.title, ties=c.built.ties) for c in plan.crossings],
         "runs": [_run(plan, r.start.station_m, r.end.station_m) for r in plan.runs],
+        "snags": [{"at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "why": said(s.consequence)} for s in it.snags[:MOST_SNAGS] if s.code != "unmarked"],
         "things": [_thing(t) for t in plan.things if t.kind.group in ("hazard", "service", "ground") and t.stretches],
     }  # fmt: skip
 

@@ -105,7 +105,7 @@ def _page(
     context = {
         "job_id": job_id, "name": it.stored.name, "units": system, "verb_here": "Log", "here": "log", "line": "", "more_asked": "", "error": error, "told": told, "lines": lines, "trail": trail,
         "count": len(it.kept), "issues": issues, "changes": changed(old, made) if old else "", "given": bool(issues), "may_plan": who is not None and who.role in (OWNER, PLANNER), "owner": who is not None and who.role == OWNER,
-        "waiting": _by(waiting), "trouble": [(v["fence"], t, words) for v in lines for t, words in v["trouble"]], "photos": field.photos(scope, job_id), "repairs": repairs(), "rounds": rounds(), "today": date.today(),
+        "waiting": _by(waiting), "trouble": [(v["fence"], t, words) for v in lines for t, words in v["trouble"]], "photos": field.photos(scope, job_id), "repairs": repairs(), "spell": lambda minutes: f"{minutes} min" if minutes < 100 else f"{minutes / 60:.3g} h", "rounds": rounds(), "today": date.today(),
         "safety": [_said(it, k, system, True) for k in [*reversed(it.known.of("miss", "hazard", "dig_anyway")), *it.known.of("brief")[-1:]]][:40],
         "words": lambda k: words_of(k.event).text(system), "length": lambda m, kind="station": Say("{m}", {"m": (m, kind)}).text(system),
     }  # fmt: skip
