@@ -161,7 +161,7 @@ def renew(login: str) -> int:
 def _say_link(scope: Any, person: str) -> int:
     from gnomonic.store import accounts
 
-    secret = accounts.renewing(scope, person)
+    secret = accounts.renewing(scope, person, anywhere=True)
     say("the password is chosen at this address of the server, once, within a day:")
     print(f"/renew/{secret}")
     return 0

@@ -435,11 +435,17 @@ def invite(scope: Scope, role: str, whom: str) -> str:
     return give_pass(scope, "join", INVITED, role=role, whom=_name(whom))
 
 
-def renewing(scope: Scope, person: str) -> str:
-    """The secret of a link by which a member chooses a new password.  Raises NoSuchPass."""
+def renewing(scope: Scope, person: str, anywhere: bool = False) -> str:
+    """The secret of a link by which a member chooses a new password.  Raises NoSuchPass; BadInput for one who works in another workspace
+    too (unless ``anywhere``): an owner of one would come into the other by it."""
     found = next((m for m in members(scope) if m.person == person), None)
     if found is None:
         raise NoSuchPass("there is nobody here by that name")
+    if not anywhere and any(key != scope.workspace for key, _ in places_of(scope.engine, person)):
+        raise BadInput(
+            "person",
+            f"{found.name} works in another workspace too: whoever runs Gnomonic gives the link, with ./gnomonic renew",
+        )
     return give_pass(scope, "renew", RENEWED, person=person, whom=found.name)
 
 

@@ -135,6 +135,20 @@ def test_a_lost_password_is_renewed_by_an_owners_link_and_every_session_before_e
     assert signed().post("/sign-in", data={"login": "crew@holm", "password": PASSWORD}).status_code == 422
 
 
+def test_an_owner_does_not_come_into_another_workspace_by_a_members_new_password(scope, staffed, signed):
+    accounts.make_workspace(scope.engine, "next-door", "Next Door")
+    far = replace(scope, workspace="next-door", actor="far")
+    secret = accounts.invite(far, "owner", "the crew")
+    assert press(signed("crew@holm"), f"/join/{secret}", mine="yes").status_code == 303
+    said = press(signed("owner@holm"), f"/people/{staffed['crew']}/renew")
+    assert (
+        said.status_code == 422
+        and "works in another workspace too" in said.text
+        and "/renew/" not in said.text.replace(f"/people/{staffed['crew']}/renew", "")
+    )
+    assert accounts.renewing(scope, staffed["crew"], anywhere=True)  # the command line may
+
+
 def test_a_password_is_changed_with_the_old_one_and_the_other_browsers_are_out(staffed, signed):
     here, there = signed("crew@holm"), signed("crew@holm")
     assert press(here, "/me/password", old="wrong", password=OTHER).status_code == 422

@@ -112,7 +112,10 @@ def take_away(request: Request, person: str) -> Response:
 @router.post("/people/{person}/renew", include_in_schema=False)
 def renew(request: Request, person: str) -> Response:
     """A link for somebody who lost their password."""
-    secret = accounts.renewing(room(request).scope, person)
+    try:
+        secret = accounts.renewing(room(request).scope, person)
+    except BadInput as error:
+        return _people(request, 422, error=error.sentence)
     return _people(
         request,
         given=f"/renew/{secret}",

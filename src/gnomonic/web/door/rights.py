@@ -31,9 +31,9 @@ ANYBODY = {
     ("POST", "/me/sign-out-everywhere"),
     ("POST", "/me/workspace"),
     ("GET", "/api/v1/me"),
-    ("POST", "/api/v1/jobs/{job_id}/log"),
-    ("POST", "/api/v1/jobs/{job_id}/photos/{digest}"),
 }
+# what the phone delivers: the crew's, and of one whose role was taken away; never a client's
+DELIVERED = {("POST", "/api/v1/jobs/{job_id}/log"), ("POST", "/api/v1/jobs/{job_id}/photos/{digest}")}
 # what the crew writes
 OF_CREW = {
     ("POST", "/api/v1/jobs/{job_id}/events"),
@@ -85,12 +85,14 @@ class NotYours(GnomonicError):
 
 
 def needed(method: str, path: str) -> str:
-    """The role a door asks for: open | anybody | client | crew | planner | owner."""
+    """The role a door asks for: open | anybody | client | left | crew | planner | owner."""
     door = ("GET" if method == "HEAD" else method, path)
     if door in OPEN:
         return "open"
     if door in ANYBODY:
         return "anybody"
+    if door in DELIVERED:
+        return LEFT
     if door in OF_CLIENT:
         return CLIENT
     if path.startswith(OF_OWNER_BEGIN) or door in OF_OWNER:
@@ -109,9 +111,9 @@ def must_be_let(found: Who, method: str, path: str, job_id: str) -> None:
         if need != CLIENT or job_id != found.job_id:
             raise NotYours("this link shows one job and no more")
         return
-    if found.role == LEFT:
+    if found.role == LEFT and need != LEFT:
         raise NotYours(
             f"your role in {found.called} was taken away; what your phone still holds can be delivered, and an owner of it decides"
         )
-    if _RANK[found.role] < _RANK.get(need, 1):
+    if found.role != LEFT and _RANK[found.role] < _RANK.get(need, 1):
         raise NotYours(f"that is for {NAMES[need]}; you are {NAMES[found.role]} in {found.called}")
