@@ -9,15 +9,20 @@ from sqlalchemy import Delete, Join, Select, Table, Update, event, select
 from sqlalchemy.sql import visitors
 from sqlalchemy.sql.elements import ColumnClause
 
+from gnomonic.demo.load import holm
 from gnomonic.store import accounts, jobs
 from gnomonic.store.models import Base
+from gnomonic.web.haul import sample as books
 from gnomonic.web.home import sample
+from gnomonic.web.plans import Plans
 
 RANK = {"crew": 1, "planner": 2, "owner": 3}
 OPEN = re.compile(r"/(assets/.*|api/v1/health|openapi.json|sign-in|join/.*|renew/.*|look/.*|field.*)$")
 OWN = re.compile(r"/(sign-out|me|me/.*|api/v1/me)$")
 DELIVER = re.compile(r"/api/v1/jobs/{job_id}/(log|photos/{digest})$")
-PRICES = re.compile(r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle)$")
+PRICES = re.compile(
+    r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle|stock.*|shopping.xlsx|shopping.pdf)$"
+)
 FROM_THE_FIELD = re.compile(
     r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks|log/phone)|/api/v1/calc/{kind}|/sums/{kind})$"
 )
@@ -250,3 +255,24 @@ def test_every_query_says_whose_rows_it_means(scope, staffed, signed, job):
     assert seen == {Select, Update, Delete} and loose <= {
         "walks"
     }  # which workspaces record just now, when a server starts
+
+
+def test_the_crew_sees_no_prices(scope, staffed, signed):
+    """With suppliers, terms and quotes in the books, nothing the crew may look at has an amount of money in it."""
+    made = holm()
+    ground = jobs.create(scope, made)
+    books.fill(scope, Plans(read_known=lambda job_id: {}), ground, [])
+    crew, found, seen = signed("crew@holm"), [], 0
+    for method, path in doors(crew.app):
+        if method != "GET" or "{walk_id}" in path or "{arrival_id}" in path:
+            continue
+        for at in (filled(path, ground), filled(path, ground) + "?line=B"):
+            answer = crew.get(at)
+            if answer.status_code != 200 or not re.search("html|json|csv", answer.headers.get("content-type", "")):
+                continue
+            seen += 1
+            found += [
+                (path, m.group(0))
+                for m in re.finditer(r"(?<!\w)(?:\$ ?\d[\d,.]*|\d[\d,.]* ?(?:USD|EUR|\$|€))(?!\w)", answer.text)
+            ][:2]
+    assert seen > 60 and not found

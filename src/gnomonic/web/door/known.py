@@ -10,7 +10,7 @@ from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import GnomonicError
 from gnomonic.store import accounts
-from gnomonic.store.accounts import CLIENT, LEFT, OWNER, Who
+from gnomonic.store.accounts import OWNER, PLANNER, Who
 from gnomonic.store.scope import DatabaseAway, Scope
 from gnomonic.web.door.rights import SignInFirst, must_be_let, needed, reads_no_rows
 from gnomonic.web.house import House
@@ -101,6 +101,12 @@ def asks(request: Request) -> Who | None:
     return getattr(request.state, "who", None)
 
 
+def sees_money(request: Request) -> bool:
+    """Whether who asks may see prices."""
+    found = asks(request)
+    return found is None or found.role in (OWNER, PLANNER)
+
+
 def page_token(request: Request) -> str:
     """The token of a page; empty where nobody signed in."""
     found = asks(request)
@@ -127,17 +133,3 @@ def drop_session(request: Request, answer: Response) -> Response:
     manners: Manners = request.app.state.manners
     answer.delete_cookie(manners.cookie, path="/", secure=manners.tls, httponly=True, samesite="lax")
     return answer
-
-
-__all__ = [
-    "CLIENT",
-    "LEFT",
-    "Manners",
-    "NotOurPage",
-    "asks",
-    "drop_session",
-    "known",
-    "page_token",
-    "put_session",
-    "token_of",
-]

@@ -59,7 +59,18 @@ WITHOUT_ROWS = {
 }
 OF_OWNER = {("POST", "/jobs/{job_id}/log/decide")}
 # money: the crew does not see it
-MONEY = ("/cost", "/terms", "/quotes", "/options", "/suppliers", "/prices.csv", "/settle")
+MONEY = (
+    "/cost",
+    "/terms",
+    "/quotes",
+    "/options",
+    "/suppliers",
+    "/prices.csv",
+    "/settle",
+    "/stock",
+    "/shopping.xlsx",
+    "/shopping.pdf",
+)
 
 NAMES = {
     OWNER: "an owner",

@@ -20,6 +20,7 @@ from gnomonic.core.units import System, format_quantity
 from gnomonic.formats.paper import pdf
 from gnomonic.formats.workbook import Row, list_xlsx
 from gnomonic.store import hauling
+from gnomonic.web.door.known import sees_money
 from gnomonic.web.haul.costed import Costed, costed_of, system_of
 from gnomonic.web.haul.pages import called, counted, page, words_of
 from gnomonic.web.parts import file_out
@@ -48,8 +49,8 @@ class Ticks(Record):
     ticks: Annotated[tuple[Tick, ...], Field(max_length=500)]
 
 
-def counters(job: Costed, units: System) -> list[dict[str, Any]]:
-    """What to ask for, by supplier; what lies there first, what nobody is known to sell last."""
+def counters(job: Costed, units: System, prices: bool = True) -> list[dict[str, Any]]:
+    """What to ask for, by supplier, with or without its prices; what lies there first, what nobody is known to sell last."""
     words, found = words_of(job, units), []
     here = [
         {"item": row.held.item, "what": called(row.held.item, words, units), "much": counted(row.held.item, n, units), "where": row.held.where}
@@ -68,10 +69,10 @@ def counters(job: Costed, units: System) -> list[dict[str, Any]]:
                     "item": b.offer.item,
                     "what": called(b.offer.item, words, units),
                     "much": much,
-                    "where": job.money(b.price),
+                    "where": job.money(b.price) if prices else "",
                 }
             )
-        found.append({"name": order.supplier.name, "lines": lines, "total": job.money(order.goods)})
+        found.append({"name": order.supplier.name, "lines": lines, "total": job.money(order.goods) if prices else ""})
     none = [
         {"item": k, "what": called(k, words, units), "much": counted(k, job.supply.short[k], units), "where": ""}
         for k in job.supply.unpriced
@@ -92,7 +93,7 @@ def shopping_page(request: Request, job_id: str, units: str = "") -> Response:
     stored, job = costed_of(request, job_id)
     system = system_of(units, job.job)
     ticks = ticked(hauling.ticks(room(request).scope, job_id))
-    made = counters(job, system)
+    made = counters(job, system, sees_money(request))
     return page(
         request,
         "shopping.html",

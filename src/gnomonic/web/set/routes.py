@@ -15,6 +15,7 @@ from gnomonic.core.tell.tag import bay_tag, post_tag, splice_tag
 from gnomonic.core.tell.tag_job import job_tag
 from gnomonic.core.units import parse_length_m
 from gnomonic.store import jobs
+from gnomonic.web.door.known import sees_money
 from gnomonic.web.draw.lanes import steps_json
 from gnomonic.web.draw.words import refusal, said, tag_json
 from gnomonic.web.haul.worth import Worth
@@ -128,7 +129,7 @@ def weigh(request: Request, job_id: str, edit: Annotated[dict[str, Any], Body(em
         return JSONResponse(
             {"said": said(Say("written down as a fact of that post: nothing is planned anew by it")), "fewer_snags": 1}
         )
-    worth = Worth.now(room(request).scope)
+    worth = Worth.now(room(request).scope) if sees_money(request) else Worth("", ())  # the crew weighs on the index
     key = (plans.key(stored.key), json.dumps(edit, sort_keys=True), worth)
     if key not in _weighed:
         was = planned_job(request, stored)
