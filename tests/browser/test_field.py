@@ -153,7 +153,7 @@ def test_without_marks_no_hole_is_done_until_a_named_person_says_why(page, serve
     expect(page.locator("#main")).to_contain_text("No marks in date")
     page.get_by_role("button", name="Dig all the same").click()
     page.get_by_role("button", name="Take it on me").click()
-    expect(page.locator("#alarm")).to_contain_text("A name and a reason")
+    expect(page.locator("dialog .alarmhere")).to_contain_text("A name and a reason")
     page.get_by_label("Who decides it").fill("Wren")
     page.get_by_label("Why it may be dug").fill("our own field, no service crosses it")
     page.get_by_role("button", name="Take it on me").click()

@@ -70,9 +70,12 @@ async function takeBack(made) {
   if (kept && first.post && it.tab === "posts") go(it.job, "posts", first.line, first.post);
 }
 
+// Said at the top of the page, and in the question that lies over it.
 export function alarm(words) {
   at("alarm").hidden = !words;
   at("alarm").textContent = words;
+  document.querySelectorAll(".alarmhere").forEach((node) => node.remove());
+  if (words) document.querySelector("dialog[open] .sheethead")?.after(h("p", { class: "alarmhere" }, words));
 }
 
 export async function show() {
