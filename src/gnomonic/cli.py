@@ -220,6 +220,7 @@ def work(helpers: int) -> int:
 def _load_demo(url: str) -> None:
     """The demo's jobs, once, with what the list shows of them."""
     from gnomonic.core.log.facts import fold
+    from gnomonic.demo.field import begun
     from gnomonic.demo.load import OLD, demo_jobs, holm_facts
     from gnomonic.store import events, jobs
     from gnomonic.store.scope import Scope, connect
@@ -236,7 +237,7 @@ def _load_demo(url: str) -> None:
         made = demo_jobs()
         ids = [jobs.create(scope, job) for job in made]
         plans = Plans(read_known=lambda job_id: fold(events.of_job(scope, job_id)))
-        books.fill(scope, plans, ids[-1], holm_facts(made[-1]))
+        books.fill(scope, plans, ids[-1], holm_facts(made[-1], begun()))
         say("planning the co-op's days")
         here = create_app(scope).state.room
         crews.fill(here, ids[-1], ids[0])

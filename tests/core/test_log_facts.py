@@ -186,7 +186,7 @@ def test_an_event_of_a_post_says_which():
 
 # --- safety ------------------------------------------------------------------------------------------------------------------
 def test_a_hole_without_marks_is_found_unless_somebody_gave_a_reason_that_day():
-    """Marks on A hold until 13:00; B has none.  A reason given at 12:00 for B is good for the day, not for the next."""
+    """Marks on A hold from 12:10 until 13:00; B has none.  A reason given at 12:00 for B is good for the day, not for the next."""
     rows = [
         event(1, "depth", 30, reached_m=1.0),
         event(2, "depth", 90, post="6", reached_m=1.0),
@@ -195,9 +195,12 @@ def test_a_hole_without_marks_is_found_unless_somebody_gave_a_reason_that_day():
         event(5, "pilot", 24 * 60, line="B", post="7", reached_m=0.5, met="nothing"),
         event(6, "depth", -5, line="B", post="8", reached_m=1.0),
         event(7, "gap", 95, gap_m=0.1),
+        event(8, "depth", 5, post="9", reached_m=1.0),
     ]
-    found = without_marks(facts(map(Kept, rows)).stand, {"A": NOON + timedelta(hours=1), "B": None})
-    assert sorted(k.event.id for k in found) == [uid(2), uid(5), uid(6)]
+    found = without_marks(
+        facts(map(Kept, rows)).stand, {"A": (NOON + timedelta(minutes=10), NOON + timedelta(hours=1)), "B": None}
+    )
+    assert sorted(k.event.id for k in found) == [uid(2), uid(5), uid(6), uid(8)]
 
 
 def test_hazards_within_twenty_metres_come_up_the_nearest_first():

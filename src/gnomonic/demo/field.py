@@ -20,6 +20,11 @@ WEEK = 6
 SHORT = {7: (0.24, "rock"), 22: (0.08, "root"), 35: (0.3, "rock")}  # posts that stopped short, by how much (m), on what
 
 
+def begun() -> str:
+    """When the first holes were tried, a day after the marks could be in."""
+    return (datetime.now(UTC) - timedelta(days=7)).isoformat()
+
+
 def marks(today: date) -> list[dict[str, Any]]:
     """Edits by which the marking service was asked eleven days ago, and answered."""
     asked, until = today - timedelta(days=11), today + timedelta(days=17)

@@ -82,7 +82,7 @@ def demo_path() -> list[tuple[float, float, float]]:
     return [(lon, lat, height) for lon, lat, height in raw.table.tolist()]
 
 
-def holm_facts(job: Job) -> list[Event]:
+def holm_facts(job: Job, when: str = "2026-03-02T09:00:00Z") -> list[Event]:
     """What was found on the co-op's ground, of the posts nearest to where it was."""
     rows = tomllib.loads(files("gnomonic.demo").joinpath("facts.toml").read_text("utf8"))["facts"]
     made, letters = plan(job), {line.name: line.id for line in job.lines}
@@ -92,7 +92,7 @@ def holm_facts(job: Job) -> list[Event]:
         near = row.pop("near_m")
         post = min(made.lines[line].posts, key=lambda p: abs(p.station_m - near))
         event = {
-            "id": f"0f0f0f0f-0000-4000-8000-{k:012d}", "device": "demo", "seq": k, "clock": "2026-03-02T09:00:00Z", "line": line, "post": post.name,
+            "id": f"0f0f0f0f-0000-4000-8000-{k:012d}", "device": "demo", "seq": k, "clock": when, "line": line, "post": post.name,
             "at_m": post.station_m, "e_m": round(post.east_m, 4), "n_m": round(post.north_m, 4), **row,
         }  # fmt: skip
         found.append(Event.model_validate(event))

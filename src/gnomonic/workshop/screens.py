@@ -7,6 +7,7 @@ from PIL import Image
 
 from gnomonic import working
 from gnomonic.core.log.facts import fold
+from gnomonic.demo.field import begun
 from gnomonic.demo.load import OLD, demo_jobs, holm_facts
 from gnomonic.provision import ensure_chromium, say
 from gnomonic.store import cluster, events, jobs
@@ -35,7 +36,10 @@ def screens(home: Path) -> int:
             jobs.remove(scope, row.job_id)
         ids = [jobs.create(scope, job) for job in demo_jobs()]
         books.fill(
-            scope, Plans(read_known=lambda job: fold(events.of_job(scope, job))), ids[-1], holm_facts(demo_jobs()[-1])
+            scope,
+            Plans(read_known=lambda job: fold(events.of_job(scope, job))),
+            ids[-1],
+            holm_facts(demo_jobs()[-1], begun()),
         )
         here = create_app(scope).state.room
         crews.fill(here, ids[-1], ids[0])

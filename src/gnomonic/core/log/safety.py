@@ -3,7 +3,7 @@
 First-aid cards say what a bystander does first.  Source: common practice.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from functools import cache
 from math import hypot
@@ -46,10 +46,10 @@ def rule(key: str) -> float:
     return Rule.model_validate(read_data("safety.toml", "log")["rules"][key]).value
 
 
-def without_marks(stand: Iterable[Kept], held: dict[str, datetime | None]) -> list[Kept]:
+def without_marks(stand: Iterable[Kept], held: Mapping[str, tuple[datetime, datetime] | None]) -> list[Kept]:
     """Holes that were dug on a line without marks in date and without a named person's reason.
 
-    ``held`` says for each line until when its marks hold (none: they don't).  They are kept all the same: what was dug was dug.
+    ``held`` says for each line from when until when its marks hold (none: they don't).  They are kept all the same: what was dug was dug.
     """
     rows = list(stand)
     reasons = [k for k in rows if k.event.kind == "dig_anyway"]
@@ -61,8 +61,8 @@ def without_marks(stand: Iterable[Kept], held: dict[str, datetime | None]) -> li
         )
 
     def marked(k: Kept) -> bool:
-        until = held.get(k.event.line)
-        return until is not None and k.order[0] <= until
+        span = held.get(k.event.line)
+        return span is not None and span[0] <= k.order[0] <= span[1]
 
     return [k for k in rows if k.event.kind in DIGS and not marked(k) and not excused(k)]
 

@@ -4,11 +4,12 @@ Everything is of the events that stand (``log/facts.py``) and the plan; docs/met
 """
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 
 from gnomonic.core.job.fence import Fence
+from gnomonic.core.job.parts import Marking
 from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M, Event, Kept
 from gnomonic.core.log.facts import Facts
 from gnomonic.core.log.upkeep import Due, due, pulled_on, repairs, rounds
@@ -193,12 +194,16 @@ def of_post(fence: Fence | None, event: Event) -> str:
     return f"{event.line}{event.post}" or "the job"
 
 
-def held_until(states: Mapping[str, tuple[bool, date | None]]) -> dict[str, datetime | None]:
-    """Until when each line's marks hold, for ``log/safety.py``: to the end of their last day, for good where they name none."""
-    ends = {
-        k: datetime.max.replace(tzinfo=UTC)
-        if until is None
-        else datetime.combine(until, time.max, UTC) + timedelta(hours=14)
-        for k, (_, until) in states.items()
-    }
-    return {k: ends[k] if good else None for k, (good, _) in states.items()}
+def marks_span(marking: Marking | None, good: bool) -> tuple[datetime, datetime] | None:
+    """From when until when marks hold, for ``log/safety.py``: from the day they were asked for to the end of their last day, for good where
+    they name none; none where they are not ``good``.  Days are those of the place, which may lie half a day off."""
+    if marking is None or not good:
+        return None
+    half = timedelta(hours=14)
+    since = datetime.combine(marking.asked_on, time.min, UTC) - half
+    until = (
+        datetime.max.replace(tzinfo=UTC)
+        if marking.expires_on is None
+        else datetime.combine(marking.expires_on, time.max, UTC) + half
+    )
+    return since, until

@@ -20,7 +20,7 @@ from gnomonic.core.log.safety import without_marks
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.core.plain_json import read_json
 from gnomonic.core.say import Say
-from gnomonic.core.tell.field_log import book_of, held_until, of_post, troubles, words_of
+from gnomonic.core.tell.field_log import book_of, marks_span, of_post, troubles, words_of
 from gnomonic.core.units import System
 from gnomonic.formats.field_log import LogRow, log_csv, log_geojson, log_xlsx
 from gnomonic.store import events, field, jobs
@@ -86,9 +86,7 @@ def _page(
     views = it.job.all()
     marks = {v.fence.id: (v.fence.marking, v.plan.course) for v in views}
     states = {k: state_of(m, course, date.today()) for k, (m, course) in marks.items()}
-    held = held_until(
-        {k: (may_dig(states[k]) or states[k] == "expired", m.expires_on if m else None) for k, (m, _) in marks.items()}
-    )
+    held = {k: marks_span(m, may_dig(states[k]) or states[k] == "expired") for k, (m, _) in marks.items()}
     unmarked = without_marks(it.known.stand, held)
     issues = field.issues(scope, job_id)
     made = pack(it.job, job_id)
