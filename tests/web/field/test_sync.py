@@ -233,6 +233,14 @@ def test_marks_are_news_whatever_issue_a_phone_has(client, scope, job):
     assert client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]["marks"]["state"] == "clear"
 
 
+def test_thirty_four_inches_of_thirty_six_are_let_pass_and_twenty_two_are_not(client, job):
+    """Common practice: a post that reached 34 in of 36 is usually let pass, one that stopped at 22 is not."""
+    posts = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]["posts"]
+    braces = [p for p in posts if p["role"] == "Brace post" and p["deep"] == pytest.approx(36 * 0.0254, abs=1e-3)]
+    assert braces and all(22 * 0.0254 < p["pass"] <= 34 * 0.0254 for p in braces)
+    assert all(0 < p["pass"] <= p["deep"] for p in posts)
+
+
 def test_what_a_rail_is_cut_to_on_the_phone_is_what_the_brace_sheet_says(client, job):
     pack = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]
     brace = pack["lines"][0]["braces"][0]

@@ -27,6 +27,26 @@ def passes(plan: Plan, fence: Fence, post: Post) -> bool:
     return enough and (held is None or held.holds or not would_hold(held, post.planned_m, held.at.wide_m))
 
 
+def least_depth_m(plan: Plan, fence: Fence, post: Post) -> float:
+    """The least depth at which a post may stop and does all the same, by the rule of ``passes``, to half an inch; its planned depth where
+    nothing less does."""
+    at = in_soil(fence, plan, post)
+    e = plan.system.rule("push_share") * plan.fence_height_m
+    held = next((h for h in plan.holds if h.post == post.index), None)
+    least = plan.system.rule("short_hole_share") * at.like(post.planned_m, at.wide_m).ultimate_n(e)
+    asked = held is not None and would_hold(held, post.planned_m, at.wide_m)
+
+    def does(depth_m: float) -> bool:
+        held_still = not asked or (held is not None and would_hold(held, depth_m, at.wide_m))
+        return at.like(depth_m, at.wide_m).ultimate_n(e) >= least and held_still
+
+    low, high = 0, int(post.planned_m / SAME_DEPTH_M)
+    while low < high:  # holding grows with depth
+        middle = (low + high) // 2
+        low, high = (low, middle) if does(middle * SAME_DEPTH_M) else (middle + 1, high)
+    return min(post.planned_m, low * SAME_DEPTH_M)
+
+
 def short_holes(fence: Fence, plan: Plan) -> list[Snag]:
     """Every post that stands less deep than planned, unless that was accepted; pipes that a pilot hole met."""
     found = []

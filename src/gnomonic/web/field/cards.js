@@ -37,7 +37,7 @@ export async function postView(it) {
       ? [h("p", { class: "caution stop" }, h("b", {}, "No marks in date on this line: no hole here. "), "Hand-dig nothing, drive nothing, until the marking service’s marks are in."), press("Dig all the same…", () => overrideSheet(it), { under: "a named person, with a reason", kind: "light" })]
       : [
           press(`${verb}, ${length(post.deep, "depth")}, plumb`, () => put({ reached_m: post.deep }, `${name} ${verb.toLowerCase()}, ${length(post.deep, "depth")}.`), { under: post.by_hand ? "dug by hand: a service lies near" : post.fill ? `filled with ${post.fill}` : post.dug ? "tamped in layers" : "as planned", kind: "main" }),
-          two(press("Hit rock", () => howDeep("Rock. How deep did it come?", post, (m) => put({ reached_m: m, met: "rock" }, `${name} on rock at ${length(m, "depth")}.`)), { kind: "dark" }), press("Not that deep", () => howDeep("How deep?", post, (m) => put({ reached_m: m }, `${name} ${verb.toLowerCase()}, ${length(m, "depth")}.`)), { kind: "dark" })),
+          two(press("Hit rock", () => howDeep("Rock. How deep did it come?", post, (m) => put({ reached_m: m, met: "rock" }, `${name} on rock at ${length(m, "depth")}${verdict(post, m)}.`)), { kind: "dark" }), press("Not that deep", () => howDeep("How deep?", post, (m) => put({ reached_m: m }, `${name} ${verb.toLowerCase()}, ${length(m, "depth")}${verdict(post, m)}.`)), { kind: "dark" })),
         ];
   return [
     strip(own, index, known),
@@ -89,7 +89,10 @@ function notices(it, post) {
 }
 export const HAZARDS = { rock: "Rock", root: "Roots", water: "Water", wire: "Old wire", service: "A buried service", junk: "Buried junk", nest: "A nest", overhead: "A power line", hole: "A hole", other: "A hazard" };
 
-const howDeep = (title, post, run) => sheet(title, h("p", { class: "hush" }, `planned ${length(post.deep, "depth")}`), lengths(depthSteps(post), run, { planned: post.deep, name: "Depth" }));
+// Whether a post that stopped short does all the same, by what it keeps of its hold.
+const verdict = (post, m) => (m >= post.deep - trade.rules.same_depth ? "" : m >= post.pass - 1e-4 ? ": usually let pass" : ": too shallow to be let pass, the planner sees it");
+
+const howDeep = (title, post, run) => sheet(title, h("p", { class: "hush" }, `planned ${length(post.deep, "depth")}${post.pass < post.deep ? `; from ${length(post.pass, "depth")} on usually let pass` : ""}`), lengths(depthSteps(post), run, { planned: post.deep, name: "Depth" }));
 
 const FOUND = [["rock", "Rock"], ["root", "Root"], ["water", "Water"], ["wire", "Wire"], ["service", "Pipe or cable"], ["junk", "Junk"]];
 const foundSheet = (own, post) =>

@@ -13,6 +13,7 @@ from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.job.fence import fences
 from gnomonic.core.log.events import CLEAR_LEAST_M, CLEAR_MOST_M
 from gnomonic.core.plan.model import Brace, Plan, Post, hand_dug, taped_from
+from gnomonic.core.snags.built import least_depth_m
 from gnomonic.core.tell.brace_sheet import Measured, brace_sheet
 from gnomonic.core.tell.tag import ROLE_WORDS
 from gnomonic.core.units import INCH_M
@@ -86,7 +87,7 @@ def _post(it: Planned, post: Post, by_hand: bool) -> Json:
     after = next((b for b in plan.bays if b.from_post == post.index), None)
     row: Json = {
         "name": post.name, "at": mm(post.station_m), "e": mm(post.east_m), "n": mm(post.north_m), "h": mm(post.ground_m),
-        "role": ROLE_WORDS.get(post.role, "Line post"), "kind": post.rule.title, "dug": post.rule.fit != "drive", "deep": mm(post.planned_m), "long": mm(post.stock_m),
+        "role": ROLE_WORDS.get(post.role, "Line post"), "kind": post.rule.title, "dug": post.rule.fit != "drive", "deep": mm(post.planned_m), "pass": mm(least_depth_m(plan, it.fence, post)), "long": mm(post.stock_m),
         "over": mm(post.stock_m - post.planned_m), "across": mm(post.rule.diameter_m), "taped": mm(post.station_m - run.start.station_m), "from": start.name if start else "",
     }  # fmt: skip
     more = {

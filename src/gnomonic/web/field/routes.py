@@ -9,7 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
-from gnomonic.core.log.events import MORE_GAP_M
+from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M
 from gnomonic.core.log.safety import cards, rule, toolbox
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.store import accounts, days, field, jobs
@@ -79,7 +79,11 @@ def _trade() -> str:
     body = {
         "cards": rows(cards(), "title", "first", "call"),
         "toolbox": [t.text for t in toolbox()],
-        "rules": {**{k: rule(k) for k in ("near", "stand_off", "override")}, "more_gap": MORE_GAP_M},
+        "rules": {
+            **{k: rule(k) for k in ("near", "stand_off", "override")},
+            "more_gap": MORE_GAP_M,
+            "same_depth": SAME_DEPTH_M,
+        },
         "repairs": rows(repairs(), "title", "minutes", "hands", "needs", "steps", "material", "caution"),
         "rounds": rows(rounds(), "title", "look", "water"),
     }
