@@ -266,3 +266,41 @@ def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server
             )
             assert wrong == [], (tab, sun, json.dumps(wrong)[:600])
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_what_the_office_does_not_take_stays_in_sight_and_is_tried_again(phone, server, job):
+    _, scope = server
+    body = {"type": "x", "title": "x", "status": 422, "detail": "the office can’t read that just now", "kind": "input"}
+    phone.route(
+        "**/log",
+        lambda route: route.fulfill(status=422, content_type="application/problem+json", body=json.dumps(body)),
+        times=1,
+    )
+    was = name(phone)
+    phone.locator(".press.main").click()
+    expect(phone.locator(".posthead h1")).not_to_have_text(was)
+    expect(phone.locator("#waiting")).to_have_text("1 not taken")
+    phone.locator("#waiting").click()
+    expect(phone.locator("#main")).to_contain_text("the office can’t read that just now")
+    phone.get_by_role("button", name="Try those again").click()
+    expect(phone.locator("#waiting")).to_have_text("all sent")
+    assert len(events.of_job(scope, job)) == 1
+
+
+def test_a_refusal_that_may_pass_is_no_refusal(phone, server, job):
+    """The office is busy, or the page's token is of before: what was written waits, and goes with the next."""
+    _, scope = server
+    body = {"type": "x", "title": "x", "status": 403, "detail": "this page is older than your sign-in", "kind": "input"}
+    phone.route(
+        "**/log",
+        lambda route: route.fulfill(status=403, content_type="application/problem+json", body=json.dumps(body)),
+        times=1,
+    )
+    was = name(phone)
+    phone.locator(".press.main").click()
+    expect(phone.locator(".posthead h1")).not_to_have_text(was)
+    expect(phone.locator("#waiting")).to_have_text("1 not sent")
+    phone.locator("#waiting").click()
+    phone.get_by_role("button", name="Send now").click()
+    expect(phone.locator("#waiting")).to_have_text("all sent")
+    assert len(events.of_job(scope, job)) == 1

@@ -34,8 +34,8 @@ async function load(job) {
 }
 
 async function counts() {
-  const [waiting, photos, refused] = await Promise.all([keep.unsent(), keep.unsentPhotos(), keep.notTaken()]);
-  Object.assign(it, { waiting: waiting.length, photos: photos.length, refused: refused.length });
+  const [waiting, photos, refused, pictures] = await Promise.all([keep.unsent(), keep.unsentPhotos(), keep.notTaken(), keep.notTakenPhotos()]);
+  Object.assign(it, { waiting: waiting.length, photos: photos.length, refused: refused.length + pictures.length });
   const words = it.refused ? `${it.refused} not taken` : it.waiting + it.photos ? `${it.waiting + it.photos} not sent` : "all sent";
   at("waiting").textContent = words;
   at("waiting").className = it.refused ? "bad" : it.waiting + it.photos ? "some" : "";
@@ -169,7 +169,7 @@ async function waitingPage() {
   at("where").textContent = "What is not sent yet";
   at("where").href = it.job ? `#job/${it.job}` : "#jobs";
   at("foot").hidden = true;
-  const [waiting, photos, refused, room, me] = [await keep.unsent(), await keep.unsentPhotos(), await keep.notTaken(), await keep.room(), await keep.state("me")];
+  const [waiting, photos, refused, pictures, room, me] = [await keep.unsent(), await keep.unsentPhotos(), await keep.notTaken(), await keep.notTakenPhotos(), await keep.room(), await keep.state("me")];
   const words = (row) => `${row.event.line}${row.event.post} ${SAYS[row.event.kind] ?? row.event.kind}, ${new Date(row.event.clock).toLocaleString()}`;
   return [
     h("h1", {}, waiting.length + photos.length ? `${waiting.length} written down${photos.length ? `, ${photos.length} photo${photos.length === 1 ? "" : "s"}` : ""}: not sent yet` : "Everything is in the office"),
@@ -179,7 +179,7 @@ async function waitingPage() {
     press("Send now", () => sync().then(show), { kind: "main" }),
     status.signIn ? h("a", { class: "press", href: "/sign-in?next=/field/" }, h("b", {}, "Sign in to send")) : "",
     press("Save to a file", save, { under: "for the office to read, if this phone can’t send", kind: "light" }),
-    refused.length ? [h("h2", {}, "Not taken by the office"), press("Try those again", () => keep.tryAgain().then(sync).then(show), { kind: "light" }), h("ul", { class: "rows bad" }, ...refused.map((row) => h("li", {}, words(row), h("small", {}, row.why === "other" ? "another event has its number already" : row.why))))] : "",
+    refused.length + pictures.length ? [h("h2", {}, "Not taken by the office"), press("Try those again", () => keep.tryAgain().then(sync).then(show), { kind: "light" }), h("ul", { class: "rows bad" }, ...refused.map((row) => h("li", {}, words(row), h("small", {}, row.why === "other" ? "another event has its number already" : row.why))), ...pictures.map((row) => h("li", {}, "a photo", h("small", {}, row.why))))] : "",
     waiting.length ? [h("h2", {}, "Waiting"), h("ul", { class: "rows" }, ...waiting.slice(0, 60).map((row) => h("li", {}, words(row))), waiting.length > 60 && h("li", {}, `and ${waiting.length - 60} more`))] : "",
     me?.person ? press("Sign out on this phone", () => leave(me), { under: "plans go from it; what is not sent stays", kind: "light" }) : "",
   ].flat();

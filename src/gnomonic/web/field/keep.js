@@ -55,6 +55,7 @@ export const events = async (job) => (await opened()).getAllFromIndex("events", 
 export const unsent = async () => (await opened()).getAllFromIndex("events", "sent", "no");
 export const unsentPhotos = async () => (await opened()).getAllFromIndex("photos", "sent", "no");
 export const notTaken = async () => (await opened()).getAllFromIndex("events", "sent", "refused");
+export const notTakenPhotos = async () => (await opened()).getAllFromIndex("photos", "sent", "refused");
 export const photo = async (digest) => (await opened()).get("photos", digest);
 export const packs = async () => (await opened()).getAll("packs");
 export const pack = async (job) => (await opened()).get("packs", job);
@@ -74,9 +75,8 @@ export const settle = (took, offset_s) =>
 
 // What the office did not take is tried once more.
 export const tryAgain = () =>
-  change(["events"], async (t) => {
-    const store = t.objectStore("events");
-    for (const row of await store.index("sent").getAll("refused")) await store.put({ ...row, sent: "no", why: "" });
+  change(["events", "photos"], async (t) => {
+    for (const store of ["events", "photos"].map((name) => t.objectStore(name))) for (const row of await store.index("sent").getAll("refused")) await store.put({ ...row, sent: "no", why: "" });
   });
 
 // What others wrote; what this phone wrote comes back with the offset the office keeps it under.

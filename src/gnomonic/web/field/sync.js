@@ -3,6 +3,8 @@
 import * as keep from "./keep.js";
 
 const AT_ONCE = 200;
+const MOST_SENT = 400_000; // characters of events in one call: signatures are long
+const FINAL = [404, 413, 422]; // the office has read it and won't take it; all else is tried again
 const PATIENCE_MS = 20_000;
 const AGAIN_MS = [15_000, 60_000, 300_000];
 let running = null;
@@ -84,27 +86,31 @@ async function whole() {
 async function ofJob(job, token) {
   for (;;) {
     const waiting = (await keep.unsent()).filter((row) => row.job === job).sort((a, b) => a.event.seq - b.event.seq);
-    const part = waiting.slice(0, AT_ONCE);
+    const part = [];
+    for (let size = 0; part.length < Math.min(AT_ONCE, waiting.length) && size < MOST_SENT; ) {
+      part.push(waiting[part.length]);
+      size += JSON.stringify(part.at(-1).event).length;
+    }
     const cursor = (await keep.state(`cursor ${job}`)) ?? 0;
     let answer;
     try {
       answer = await ask(`/api/v1/jobs/${job}/log`, json({ now: new Date().toISOString(), after: cursor, events: part.map((row) => row.event) }, token));
     } catch (error) {
-      if (!(error instanceof Refused) || error.status === 401 || error.status >= 500) throw error;
+      if (!(error instanceof Refused && FINAL.includes(error.status))) throw error;
       await keep.settle(Object.fromEntries(part.map((row) => [row.id, error.message])), 0); // said by the office: kept here, in sight
       return;
     }
     await keep.settle(answer.took, answer.offset_s);
     await keep.remember("offset_s", answer.offset_s);
     if (answer.left) {
-      if (waiting.length <= AT_ONCE) return;
+      if (waiting.length <= part.length) return;
       continue;
     }
     await keep.receive(job, answer.events, answer.n);
     const kept = await keep.pack(job);
     if (kept) await keep.takeAlong({ ...kept, offered: answer.issue, marks: answer.marks });
     changed();
-    if (waiting.length <= AT_ONCE && !answer.more) return;
+    if (waiting.length <= part.length && !answer.more) return;
   }
 }
 
@@ -114,7 +120,7 @@ async function photos(token) {
       await ask(`/api/v1/jobs/${job}/photos/${digest}`, { method: "POST", headers: { "Content-Type": "image/jpeg", "X-Page-Token": token }, body: blob });
       await keep.photoSent(digest);
     } catch (error) {
-      if (!(error instanceof Refused) || error.status === 401 || error.status >= 500) throw error;
+      if (!(error instanceof Refused && FINAL.includes(error.status))) throw error;
       await keep.photoRefused(digest, error.message);
     }
     changed();
