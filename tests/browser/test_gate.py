@@ -75,8 +75,11 @@ def test_the_crew_signs_in_on_a_phone_writes_signs_out_and_the_unsent_stays(page
     expect(page.locator("#waiting")).to_have_text("1 not sent", timeout=10_000)
     expect(page.locator("#main")).to_contain_text("no job on this phone yet")
     context.set_offline(False)
-    expect(page.get_by_role("link", name="Sign in")).to_be_visible(timeout=10_000)  # the office has heard it now
-    assert page.request.get(f"{address}/api/v1/me").status == 401 and len(events.of_job(scope, job)) == 1
+    page.wait_for_function(
+        "async () => (await fetch('/api/v1/me')).status === 401", timeout=10_000
+    )  # it has heard it now
+    expect(page.get_by_role("link", name="Sign in")).to_be_visible()
+    assert len(events.of_job(scope, job)) == 1
     sign_in(page, address, "crew", "/field/")
     expect(page.locator("#waiting")).to_have_text("all sent", timeout=10_000)
     assert len(events.of_job(scope, job)) == 2

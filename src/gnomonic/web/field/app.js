@@ -47,6 +47,7 @@ export async function note(event, { told = "Kept on this phone.", photo = null }
   try {
     const made = await keep.write(it.job, me?.name ?? "", [].concat(event), photo);
     navigator.vibrate?.(30);
+    alarm("");
     document.querySelectorAll("dialog.sheet").forEach((dialog) => dialog.close());
     await show();
     tell(told, made);
@@ -78,6 +79,10 @@ export function alarm(words) {
   if (words) document.querySelector("dialog[open] .sheethead")?.after(h("p", { class: "alarmhere" }, words));
 }
 
+// A refusal is over with the question it was about; what was not kept is said until something is.
+const quiet = () => !at("alarm").textContent.startsWith("NOT KEPT") && alarm("");
+addEventListener("sheetclosed", quiet);
+
 export async function show() {
   const { what, job, tab, line, post } = read();
   document.body.dataset.ready = "";
@@ -89,7 +94,10 @@ export async function show() {
   at("main").replaceChildren(...[].concat(page));
   printQuantities(at("main"));
   const key = `${what} ${job} ${tab} ${line} ${post}`;
-  if (key !== shown) scrollTo(0, 0);
+  if (key !== shown) {
+    scrollTo(0, 0);
+    quiet();
+  }
   if (`${what} ${job} ${tab}` !== place) at("told").replaceChildren(); // what was kept last stays in sight from post to post
   [shown, place] = [key, `${what} ${job} ${tab}`];
   document.body.dataset.ready = "yes";
@@ -141,7 +149,7 @@ async function jobsPage() {
   return [h("h1", {}, "Jobs on this phone"), ...own, signIn, list, unitsAndSun()];
 }
 
-const unitsAndSun = () =>
+export const unitsAndSun = () =>
   h("div", { class: "two" },
     press(units() === "us" ? "Feet and inches" : "Metres", () => { setUnits(units() === "us" ? "metric" : "us"); show(); }, { under: "change", kind: "light" }),
     press(document.documentElement.dataset.theme === "sun" ? "Full sun" : "Paper", () => { sun(); show(); }, { under: "change", kind: "light" }));

@@ -9,7 +9,8 @@ import { h, lengths, press, sheet, steps, two } from "./ui.js";
 
 const PHOTO_SIDE = 1600;
 export const of = (own, post, more) => ({ line: own.id, post: post.name, at_m: post.at, e_m: post.e, n_m: post.n, ...more });
-const called = (pack, own, post) => `${pack.lines.length > 1 ? own.id : ""}${post.name}`;
+// A post as it is called: with its line's letter where the job has several lines.
+export const called = (pack, own, { name }) => `${pack.lines.length > 1 ? own.id : ""}${name}`;
 const depthSteps = (post) => steps(post.deep + 0.1, 0.1, { us: 2, metric: 0.05 });
 
 // The post that is looked at, or the first of its line that is not in.
@@ -44,14 +45,14 @@ export async function postView(it) {
     h("div", { class: "posthead" },
       h("button", { type: "button", class: "step", "aria-label": "Post before", onclick: () => step(-1) }, "‹"),
       h("h1", {}, name),
-      h("p", { class: "taped" }, h("b", {}, length(post.taped, "station")), h("small", {}, post.from && post.from !== post.name ? `from ${own.id}${post.from}` : "where the tape starts")),
+      h("p", { class: "taped" }, h("b", {}, length(post.taped, "station")), h("small", {}, post.from && post.from !== post.name ? `from ${called(pack, own, { name: post.from })}` : "where the tape starts")),
       h("button", { type: "button", class: "step", "aria-label": "Next post", onclick: () => step(1) }, "›")),
     h("p", { class: "what" }, `${post.role}: ${post.kind}, ${length(post.long, "depth")}, ${length(post.across, "gap")} across; ${length(post.over, "depth")} out of the ground`),
     ...notices(it, post),
     is?.deep === undefined ? "" : h("p", { class: "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.by ? `, ${is.by}` : ""}`, ...besides(it, is)),
     ...buttons,
     two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(own, post))),
-    two(press("More…", () => moreSheet(own, post), { kind: "light" }), press("Where am I", () => whereAmI(it), { kind: "light" })),
+    two(press("More…", () => moreSheet(own, post, name), { kind: "light" }), press("Where am I", () => whereAmI(it), { kind: "light" })),
     h("p", { class: "next" }, after ? `Next: ${called(pack, own, after)}, ${after.kind}, ${length(after.at - post.at, "station")} on` : "The last one of this line that was to set."),
     lines(it),
   ];
@@ -98,8 +99,7 @@ const FOUND = [["rock", "Rock"], ["root", "Root"], ["water", "Water"], ["wire", 
 const foundSheet = (own, post) =>
   sheet("What is there?", h("div", { class: "grid" }, ...FOUND.map(([what, words]) => press(words, () => note(of(own, post, { kind: "found", what }), { told: `${words} written down.` }).then((kept) => kept && what === "service" && alarm("Stop. No auger, no driver here: hand-dig round it and ask the marking service what it is.")), { kind: "dark" }))));
 
-function moreSheet(own, post) {
-  const name = `${own.id}${post.name}`;
+function moreSheet(own, post, name) {
   const shifts = steps(0, 0.3, { us: 2, metric: 0.05 }).filter((v) => v > 0);
   const sub = (title, values, run, kind = "depth") => () => sheet(title, lengths(values, run, { kind, name: title }));
   const words = h("textarea", { rows: 3, maxlength: 1000, "aria-label": "Note" });
@@ -157,9 +157,9 @@ async function whereAmI({ pack, job }) {
     const found = nearest(pack.lines, e, n);
     const near = found.far <= Math.max(coords.accuracy, 2);
     box.lastChild.replaceWith(h("div", {},
-      h("p", {}, `The phone’s place is good to about ${length(coords.accuracy, "station")}. The nearest post is ${found.line.id}${found.post.name}, ${length(found.far, "station")} away${near ? "" : "; that is more than the place is good to"}.`),
+      h("p", {}, `The phone’s place is good to about ${length(coords.accuracy, "station")}. The nearest post is ${called(pack, found.line, found.post)}, ${length(found.far, "station")} away${near ? "" : "; that is more than the place is good to"}.`),
       h("p", { class: "hush" }, "Good enough to find the post, never to set it by."),
-      press(`Go to ${found.line.id}${found.post.name}`, () => { box.close(); go(job, "posts", found.line.id, found.post.name); }, { kind: "main" })));
+      press(`Go to ${called(pack, found.line, found.post)}`, () => { box.close(); go(job, "posts", found.line.id, found.post.name); }, { kind: "main" })));
   } catch (error) {
     box.lastChild.replaceWith(h("p", {}, error.message));
   }
@@ -174,7 +174,8 @@ export async function braceView(it) {
   const now = asked ?? all.find((row) => !known(row)) ?? all[0];
   const { line, brace } = now;
   const post = line.posts.find((p) => p.name === brace.post);
-  const name = `${line.id}${brace.post}, ${brace.ahead ? "ahead" : "behind"}`;
+  const tag = (row) => `${called(pack, row.line, { name: row.brace.post })}, ${row.brace.ahead ? "ahead" : "behind"}`;
+  const name = tag(now);
   const rows = brace.cuts[units()];
   const nearTo = rows.reduce((a, b) => (Math.abs(b[0] - brace.clear) < Math.abs(a[0] - brace.clear) ? b : a));
   const before = known(now);
@@ -196,13 +197,14 @@ export async function braceView(it) {
     chips, cut,
     h("p", { class: "hush" }, `Posts ${length(brace.outer, "gap")} and ${length(brace.inner, "gap")} across: where yours are others, the brace sheet in the office cuts from all three.`),
     h("p", { class: "caution" }, "A brace wire under twist can snap back: stand clear of it and out of its line; staple the stick."),
-    h("details", { class: "lines" }, h("summary", {}, `All ${all.length} ends`), ...all.map((row) => press(`${row.line.id}${row.brace.post}, ${row.brace.ahead ? "ahead" : "behind"}`, () => go(job, "braces", row.line.id, `${row.brace.post}${row.brace.ahead ? "+" : "-"}`), { under: known(row) ? `measured ${length(known(row).clear_m, "cut")}` : "not measured", kind: "light" }))),
+    h("details", { class: "lines" }, h("summary", {}, `All ${all.length} ends`), ...all.map((row) => press(tag(row), () => go(job, "braces", row.line.id, `${row.brace.post}${row.brace.ahead ? "+" : "-"}`), { under: known(row) ? `measured ${length(known(row).clear_m, "cut")}` : "not measured", kind: "light" }))),
   ];
 }
 
 const SHARES = [0, 0.25, 0.5, 0.75, 1];
 export async function wireView(it) {
-  const { own, folded, job } = it;
+  const { own, folded, job, pack } = it;
+  const tag = (name) => called(pack, own, { name });
   const runs = own.runs.filter((run) => run.posts.length);
   const reading = (run) => folded.stand.find(({ event: e }) => e.kind === "pulled" && e.line === own.id && e.post === run.posts[0])?.event;
   const index = Math.max(0, own.posts.findIndex((p) => p.name === it.post && p.gap));
@@ -212,8 +214,8 @@ export async function wireView(it) {
   return [
     h("h1", {}, "The pull"),
     h("p", { class: "caution" }, "Look down the line before every click; nobody in line with it or in the bight. The lower puller is let go first."),
-    ...runs.map((run) => press(`${own.id}${run.posts[0]} to ${own.id}${run.posts[1] ?? run.posts[0]}`, () => pullSheet(own, run), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")}, not pulled yet`, kind: reading(run) ? "done" : "" })),
-    post ? h("h2", {}, `Under the wire, ${own.id}${post.name} to ${own.id}${post.gap.to}`) : "",
+    ...runs.map((run) => press(`${tag(run.posts[0])} to ${tag(run.posts[1] ?? run.posts[0])}`, () => pullSheet(own, run, tag), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")}, not pulled yet`, kind: reading(run) ? "done" : "" })),
+    post ? h("h2", {}, `Under the wire, ${tag(post.name)} to ${tag(post.gap.to)}`) : "",
     post ? h("p", { class: "what" }, `Planned at most ${length(post.gap.m, "gap")}${gap ? `; measured ${length(gap.gap_m, "gap")}` : ""}. A boot’s toe is about ${units() === "us" ? "3 in" : "8 cm"}.`) : "",
     post ? lengths(steps(0, Math.max(0.3, post.gap.m + 0.1), { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "gap", gap_m: m }), { told: m > post.gap.m + trade.rules.more_gap ? `${length(m, "gap")}: ${length(m - post.gap.m, "gap")} more than planned.` : `${length(m, "gap")}: as planned or less.` }), { kind: "gap", planned: post.gap.m, name: "Gap under the wire" }) : "",
     post ? two(press("Bay before", () => go(job, "wire", own.id, own.posts[(own.posts.indexOf(post) - 1 + own.posts.length) % own.posts.length].name), { kind: "light" }), press("Next bay", () => go(job, "wire", own.id, post.gap.to), { kind: "light" })) : "",
@@ -222,14 +224,14 @@ export async function wireView(it) {
   ];
 }
 
-function pullSheet(own, run) {
+function pullSheet(own, run, tag) {
   const values = {};
   const post = own.posts.find((p) => p.name === run.posts[0]);
   const choose = (key, words) => h("div", {}, h("p", { class: "what" }, words), h("div", { class: "chips", role: "group", "aria-label": words }, ...SHARES.map((share) => h("button", { type: "button", class: "chip", onclick: (event) => { values[key] = share; event.currentTarget.parentNode.querySelectorAll(".chip").forEach((c) => c.setAttribute("aria-pressed", String(c === event.currentTarget))); } }, quantity(share, "share")))));
   const us = units() === "us";
   const temp = h("input", { type: "number", inputmode: "decimal", "aria-label": us ? "Temperature, °F" : "Temperature, °C" });
   const force = h("input", { type: "number", inputmode: "decimal", min: 0, "aria-label": us ? "Tension read, lb" : "Tension read, N" });
-  sheet(`Pulled, from ${own.id}${run.posts[0]}`,
+  sheet(`Pulled, from ${tag(run.posts[0])}`,
     choose("left_top", "Curve left, top wires"), choose("left_bottom", "Curve left, bottom wires"),
     h("label", { class: "typed" }, us ? "Or tension read, lb (plain wire)" : "Or tension read, N (plain wire)", force),
     h("label", { class: "typed" }, us ? "Air, °F" : "Air, °C", temp),
@@ -244,11 +246,11 @@ function pullSheet(own, run) {
     }, { kind: "main" }));
 }
 
-function opening({ own, folded }, kind, thing) {
+function opening({ own, folded, pack }, kind, thing) {
   const post = own.posts.find((p) => p.name === thing.posts[0]);
   const known = folded.stand.find(({ event: e }) => e.kind === kind && e.line === own.id && e.thing === thing.id)?.event;
   if (!post) return "";
   const planned = thing.gap_m ?? null;
   const words = kind === "gate" ? `${thing.name || "Gate"}: hung` : `${thing.name || "Crossing"}: hung`;
-  return press(words, () => sheet(`${thing.name || kind}: under it, shut`, planned === null ? "" : h("p", { class: "hush" }, `planned at most ${length(planned, "gap")}`), lengths(steps(0, 0.4, { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind, thing: thing.id, gap_m: m }), { told: `${thing.name || kind} hung, ${length(m, "gap")} under it.` }), { kind: "gap", planned, name: "Gap under it" })), { under: known ? `hung${known.gap_m === undefined ? "" : `, ${length(known.gap_m, "gap")} under it`}` : `at ${own.id}${thing.posts[0]}, not hung yet`, kind: known ? "done" : "" });
+  return press(words, () => sheet(`${thing.name || kind}: under it, shut`, planned === null ? "" : h("p", { class: "hush" }, `planned at most ${length(planned, "gap")}`), lengths(steps(0, 0.4, { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind, thing: thing.id, gap_m: m }), { told: `${thing.name || kind} hung, ${length(m, "gap")} under it.` }), { kind: "gap", planned, name: "Gap under it" })), { under: known ? `hung${known.gap_m === undefined ? "" : `, ${length(known.gap_m, "gap")} under it`}` : `at ${called(pack, own, post)}, not hung yet`, kind: known ? "done" : "" });
 }

@@ -1,7 +1,7 @@
 // Upkeep on the phone: rounds, small repairs with their steps; what was written lately.
 import { length, say } from "../static/units.js";
-import { alarm, go, note, SAYS, trade } from "./app.js";
-import { of } from "./cards.js";
+import { alarm, go, note, SAYS, trade, unitsAndSun } from "./app.js";
+import { called, of } from "./cards.js";
 import { when } from "./fold.js";
 import { h, lengths, press, sheet, steps } from "./ui.js";
 
@@ -20,25 +20,29 @@ export async function moreView(it) {
     ...Object.entries(trade.rounds).filter(([, round]) => wet || !round.water).map(([key, round]) => press(round.title, () => roundSheet(it, key), { under: last(key) ? `last walked ${new Date(last(key)).toLocaleDateString()}` : "not walked yet", kind: "light" })),
     own.snags?.length ? h("details", { class: "lines" }, h("summary", {}, `Snags of this line: ${own.snags.length}`), h("ul", { class: "rows" }, ...own.snags.map((s) => h("li", {}, `${s.grave ? "Grave: " : ""}${say(s.title)}`, h("small", {}, say(s.why)))))) : "",
     h("h2", {}, "Written lately"),
-    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => rowSheet(job, row) }, `${row.event.line ?? ""}${row.event.post ?? ""} ${SAYS[row.event.kind] ?? row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
+    lately.length ? h("ul", { class: "rows" }, ...lately.map((row) => h("li", {}, h("button", { type: "button", class: "back", onclick: () => rowSheet(it, row) }, `${of_(it, row.event)} ${SAYS[row.event.kind] ?? row.event.kind}`), h("small", {}, `${new Date(when(row)).toLocaleString()}${row.event.author ? `, ${row.event.author}` : ""}`)))) : h("p", { class: "hush" }, "Nothing is written of this job yet."),
+    unitsAndSun(),
   ];
 }
 
-function rowSheet(job, { event: e }) {
-  const box = sheet(`${e.line ?? ""}${e.post ?? ""} ${SAYS[e.kind] ?? e.kind}`,
+const of_ = ({ pack }, e) => (e.post ? called(pack, { id: e.line }, { name: e.post }) : (e.line ?? ""));
+
+function rowSheet(it, { event: e }) {
+  const { job } = it;
+  const box = sheet(`${of_(it, e)} ${SAYS[e.kind] ?? e.kind}`,
     h("p", {}, `${new Date(e.clock).toLocaleString()}${e.author ? `, ${e.author}` : ""}${e.note ? `: ${e.note}` : ""}`),
     e.post ? press("Go to the post", () => { box.close(); go(job, "posts", e.line, e.post); }, { kind: "light" }) : "",
     press("Take it back", () => note({ kind: "void", ...(e.line ? { line: e.line } : {}), ...(e.post ? { post: e.post, at_m: e.at_m } : {}), of: e.id }, { told: "Taken back." }), { under: "it stays in the log as taken back", kind: "dark" }));
 }
 
-function whichPost(own, given) {
-  const pick = h("select", {}, ...own.posts.map((p) => h("option", { value: p.name, selected: p.name === given }, `${own.id}${p.name}, ${length(p.at, "station")}`)));
+function whichPost(own, given, pack) {
+  const pick = h("select", {}, ...own.posts.map((p) => h("option", { value: p.name, selected: p.name === given }, `${called(pack, own, p)}, ${length(p.at, "station")}`)));
   return [h("label", { class: "typed" }, "At or after post", pick), () => own.posts.find((p) => p.name === pick.value)];
 }
 
-function repairSheet({ own, post }, key) {
+function repairSheet({ own, post, pack }, key) {
   const repair = trade.repairs[key];
-  const [pick, chosen] = whichPost(own, post);
+  const [pick, chosen] = whichPost(own, post, pack);
   const words = h("input", { maxlength: 200, "aria-label": "Anything else" });
   const values = {};
   const wants = [];

@@ -1,6 +1,7 @@
 // Safety where it bites: marks before a hole, what was seen near, standing off from storms, first aid, the toolbox signed.
 import { length } from "../static/units.js";
 import { alarm, note, trade } from "./app.js";
+import { called } from "./cards.js";
 import { when } from "./fold.js";
 import * as keep from "./keep.js";
 import { locate, onGround } from "./place.js";
@@ -76,7 +77,7 @@ function hazardSheet({ pack, own, post }) {
   const words = h("textarea", { rows: 2, maxlength: 400, "aria-label": "What others should know" });
   const here = own.posts.find((p) => p.name === post) ?? own.posts[0];
   const put = async (what) => {
-    let [e, n, how] = [here.e, here.n, `at ${own.id}${here.name}`];
+    let [e, n, how] = [here.e, here.n, `at ${called(pack, own, here)}`];
     if (pack.origin)
       try {
         const { coords } = await locate();

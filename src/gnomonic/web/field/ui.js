@@ -41,7 +41,10 @@ export function steps(from, to, { us, metric }) {
 // A question over the page; it is done with a press, or left with the way back.
 export function sheet(title, ...inside) {
   const dialog = h("dialog", { class: "sheet", "aria-label": title }, h("div", { class: "sheethead" }, h("h2", {}, title), h("button", { type: "button", class: "close", onclick: () => dialog.close() }, "Back")), ...inside);
-  dialog.addEventListener("close", () => dialog.remove());
+  dialog.addEventListener("close", () => {
+    dialog.remove();
+    dispatchEvent(new Event("sheetclosed"));
+  });
   document.body.append(dialog);
   dialog.showModal();
   return dialog;
