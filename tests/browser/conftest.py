@@ -17,13 +17,14 @@ EXPECTED = (
 
 
 @pytest.fixture
-def page(page):
-    """A page that is watched."""
+def page(page, request):
+    """A page that is watched; a test that asks for other refusals says which (``answers``)."""
     wrong = []
+    expected = (*EXPECTED, *(word for mark in request.node.iter_markers("answers") for word in mark.args))
     page.on("pageerror", lambda error: wrong.append(str(error)))
     page.on(
         "console",
-        lambda m: wrong.append(m.text) if m.type == "error" and not any(w in m.text for w in EXPECTED) else None,
+        lambda m: wrong.append(m.text) if m.type == "error" and not any(w in m.text for w in expected) else None,
     )
     page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)
     yield page

@@ -206,6 +206,7 @@ def test_the_phone_folds_events_as_the_office_does(phone):
         ("gap", {"gap_m": 0.1}),
         ("found", {"what": "wire"}),
         ("moved", {"along_m": 0.1}),
+        ("redug", {"along_m": 0.3}),
         ("clear", {"clear_m": 2.0, "ahead": True}),
         ("clear", {"clear_m": 2.1, "ahead": False}),
         ("thunder", {}),
@@ -245,6 +246,50 @@ def test_the_phone_folds_events_as_the_office_does(phone):
     }
 
 
+NEAR = """async (given) => { const { fold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js')); const { nearHazards, marksHold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'safety.js'));
+const made = fold(given.events.map((event) => ({ event, offset_s: 0 }))); return [nearHazards(made, 0, 0).map(([far, e]) => [far, e.id]), marksHold({ id: 'A', marks: given.marks }, made)]; }"""
+
+
+def seen(n, kind, ago_h=0.0, **values):
+    clock = datetime.now(UTC) - timedelta(hours=ago_h)
+    return {"id": str(n), "device": "a", "seq": n, "clock": clock.isoformat(), "kind": kind, **values}
+
+
+def test_what_was_seen_within_twenty_metres_comes_up_the_nearest_first(phone):
+    rows = [seen(n, kind, what=what, e_m=e, n_m=0.0) for n, kind, what, e in ((1, "hazard", "nest", 21.0), (2, "hazard", "nest", 19.9), (3, "found", "wire", 5.0), (4, "found", "rock", 1.0))]  # fmt: skip
+    near, _ = phone.evaluate(NEAR, {"events": rows, "marks": {"state": "clear", "until": ""}})
+    assert near == [[5.0, "3"], [19.9, "2"]]
+
+
+@pytest.mark.parametrize(
+    ("state", "until", "reason", "holds"),
+    [
+        ("clear", 0, None, True),
+        ("marked", 0, None, True),
+        ("marked", -1, None, False),
+        ("requested", 5, None, False),
+        ("not asked", None, ("A", 11.9), True),
+        ("not asked", None, ("", 1.0), True),
+        ("not asked", None, ("A", 12.1), False),
+        ("not asked", None, ("B", 1.0), False),
+    ],
+)
+def test_marks_hold_to_the_end_of_their_day_and_a_reason_for_twelve_hours(phone, state, until, reason, holds):
+    last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
+    rows = [seen(1, "dig_anyway", reason[1], line=reason[0], note="Wren: our own field")] if reason else []
+    assert phone.evaluate(NEAR, {"events": rows, "marks": {"state": state, "until": last}})[1] is holds
+
+
+def test_after_thunder_everybody_stands_off_for_half_an_hour_after_the_last(phone):
+    phone.locator("#foot a", has_text="Safety").click()
+    phone.get_by_role("button", name="Thunder heard").click()
+    said = phone.locator(".caution.big")
+    expect(said).to_contain_text("Stand off until")
+    half = "[0, 1].map((back) => new Date(Date.now() + (30 - back) * 60000).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))"
+    assert any(moment in said.inner_text() for moment in phone.evaluate(half))  # the minute may have turned meanwhile
+    expect(phone.get_by_role("button", name="Thunder again")).to_be_visible()
+
+
 def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server, job):
     axe = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
     for tab in ("posts", "braces", "wire", "safety", "more"):
@@ -268,39 +313,26 @@ def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390
 
 
-def test_what_the_office_does_not_take_stays_in_sight_and_is_tried_again(phone, server, job):
+@pytest.mark.answers("403")
+@pytest.mark.parametrize(
+    ("status", "said", "way", "shown"),
+    [
+        (422, "the office can’t read that just now", "Try those again", "1 not taken"),
+        (403, "this page is older than your sign-in", "Send now", "1 not sent"),
+    ],
+)
+def test_what_the_office_refuses_stays_in_sight_and_goes_with_the_next(phone, server, job, status, said, way, shown):
+    """What can't be read is told as not taken; a refusal that may pass is none: what was written waits."""
     _, scope = server
-    body = {"type": "x", "title": "x", "status": 422, "detail": "the office can’t read that just now", "kind": "input"}
-    phone.route(
-        "**/log",
-        lambda route: route.fulfill(status=422, content_type="application/problem+json", body=json.dumps(body)),
-        times=1,
-    )
+    body = {"type": "x", "title": "x", "status": status, "detail": said, "kind": "input"}
+    answer = {"status": status, "content_type": "application/problem+json", "body": json.dumps(body)}
+    phone.route("**/log", lambda route: route.fulfill(**answer), times=1)
     was = name(phone)
     phone.locator(".press.main").click()
     expect(phone.locator(".posthead h1")).not_to_have_text(was)
-    expect(phone.locator("#waiting")).to_have_text("1 not taken")
+    expect(phone.locator("#waiting")).to_have_text(shown)
     phone.locator("#waiting").click()
-    expect(phone.locator("#main")).to_contain_text("the office can’t read that just now")
-    phone.get_by_role("button", name="Try those again").click()
-    expect(phone.locator("#waiting")).to_have_text("all sent")
-    assert len(events.of_job(scope, job)) == 1
-
-
-def test_a_refusal_that_may_pass_is_no_refusal(phone, server, job):
-    """The office is busy, or the page's token is of before: what was written waits, and goes with the next."""
-    _, scope = server
-    body = {"type": "x", "title": "x", "status": 403, "detail": "this page is older than your sign-in", "kind": "input"}
-    phone.route(
-        "**/log",
-        lambda route: route.fulfill(status=403, content_type="application/problem+json", body=json.dumps(body)),
-        times=1,
-    )
-    was = name(phone)
-    phone.locator(".press.main").click()
-    expect(phone.locator(".posthead h1")).not_to_have_text(was)
-    expect(phone.locator("#waiting")).to_have_text("1 not sent")
-    phone.locator("#waiting").click()
-    phone.get_by_role("button", name="Send now").click()
+    expect(phone.locator("#main")).to_contain_text(said)
+    phone.get_by_role("button", name=way).click()
     expect(phone.locator("#waiting")).to_have_text("all sent")
     assert len(events.of_job(scope, job)) == 1

@@ -51,6 +51,7 @@ def test_an_owner_invites_by_keys_and_the_invited_comes_in(page, browser, crewed
     context.close()
 
 
+@pytest.mark.answers("401")
 def test_the_crew_signs_in_on_a_phone_writes_signs_out_and_the_unsent_stays(page, context, crewed):
     address, scope, job = crewed
     page.set_viewport_size(PHONE)

@@ -193,11 +193,11 @@ def test_the_whole_job_is_planned_and_holds():
         MONDAY, marks=dict.fromkeys(ALL.lines, date(2026, 3, 4)), weather=forecast("oceanic", MONDAY, place="the test")
     )
     laid = lay(HOLM_TASKS, some, given_now)
-    made = quick(laid.problem, 1.0, laid.worth)
+    made = quick(laid.problem, 4.0, laid.worth)
     rows = {p.key: p for p in placed(laid, made)}
     assert len(rows) == len(HOLM_TASKS) > 300
     check_plan(rows, HOLM_TASKS, some, given_now)
-    assert made.makespan <= 1.3 * bound(laid.problem)  # how near it comes in a second is measured by ``bench``
+    assert made.makespan <= 1.12 * bound(laid.problem)
 
 
 # --- bounds -------------------------------------------------------------------------------------------------------------------

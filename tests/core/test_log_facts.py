@@ -12,7 +12,7 @@ from pydantic import ValidationError
 
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import facts
-from gnomonic.core.log.safety import cards, near, stand_off_until, toolbox, without_marks
+from gnomonic.core.log.safety import cards, toolbox, without_marks
 from gnomonic.core.log.upkeep import due, pulled_on, repairs, rounds
 
 NOON = datetime(2026, 6, 1, 12, tzinfo=UTC)
@@ -58,6 +58,17 @@ def test_what_stands_beside_each_other_and_what_is_taken_back():
     assert facts(map(Kept, rows)).of("found")[0].event.what == "wire"
 
 
+def test_a_hole_given_up_is_no_fact_of_its_post_any_more_and_the_new_one_is():
+    """It stopped at 0.3 m on rock and was let pass; the hole was dug again a foot on, and reached 0.9 m."""
+    first = [event(1, "pilot", reached_m=0.3, met="rock"), event(2, "depth", 1, reached_m=0.3, met="rock"), event(3, "accept", 2), event(4, "gap", 3, gap_m=0.05)]  # fmt: skip
+    again, then = event(5, "redug", 4, along_m=0.3), event(6, "depth", 5, "odo", reached_m=0.9)
+    given_up = facts(map(Kept, [*first, again]))
+    assert [k.event.id for k in given_up.stand] == [uid(4), uid(5)] and not given_up.of("depth")
+    assert set(given_up.earlier[uid(5)]) == {uid(1), uid(2), uid(3)}
+    after = facts(map(Kept, [then, *first, again]))
+    assert [k.event.reached_m for k in after.of("depth")] == [0.9] and after.built["A"][0].reached_m == 0.9
+
+
 def test_a_phone_a_day_slow_is_put_in_order_by_what_its_clock_was_off():
     slow = Kept(event(1, "depth", -24 * 60 + 10, reached_m=1.0), timedelta(days=1))  # truly 12:10
     right = Kept(event(2, "depth", 5, "tamsin", reached_m=0.8))
@@ -71,6 +82,7 @@ def some_events(rng, count):
         ("gap", {"gap_m": 0.05}),
         ("found", {"what": "junk"}),
         ("moved", {"along_m": 0.1}),
+        ("redug", {"along_m": 0.3}),
         ("pulled", {"left_top": 0.5}),
         ("note", {"note": "wet"}),
         ("accept", {}),
@@ -201,19 +213,6 @@ def test_a_hole_without_marks_is_found_unless_somebody_gave_a_reason_that_day():
         facts(map(Kept, rows)).stand, {"A": (NOON + timedelta(minutes=10), NOON + timedelta(hours=1)), "B": None}
     )
     assert sorted(k.event.id for k in found) == [uid(2), uid(5), uid(6), uid(8)]
-
-
-def test_hazards_within_twenty_metres_come_up_the_nearest_first():
-    rows = [
-        Kept(event(n, "hazard", line="", post="", what="nest", e_m=e, n_m=0.0))
-        for n, e in ((1, 21.0), (2, 19.9), (3, 5.0))
-    ]
-    assert [e.id for _, e in near(rows, 0.0, 0.0)] == [uid(3), uid(2)]
-
-
-def test_half_an_hour_after_the_last_thunder():
-    rows = [Kept(event(1, "thunder", 0, line="", post="")), Kept(event(2, "thunder", 12, line="", post=""))]
-    assert stand_off_until(rows) == NOON + timedelta(minutes=42) and stand_off_until([]) is None
 
 
 def test_every_card_says_when_to_call_for_help():

@@ -32,6 +32,7 @@ from gnomonic.formats.beside import beside
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.formats.catalog_csv import read_catalog
 from gnomonic.formats.grid import drape
+from gnomonic.formats.photo import shown
 from gnomonic.formats.price_csv import read_prices
 from gnomonic.formats.raw import Shape, gathered
 from gnomonic.formats.zipped import members
@@ -42,7 +43,6 @@ from gnomonic.web import plans
 from gnomonic.web.app import create_app
 from gnomonic.web.days import making
 from gnomonic.web.days.current import current
-from gnomonic.web.field.photos import shown
 from gnomonic.web.guard import ROUND_A_FILE
 from gnomonic.web.stand.log import read_events
 from gnomonic.web.walk import marking, receiver, recorder

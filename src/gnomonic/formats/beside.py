@@ -24,7 +24,14 @@ AT_ONCE = 2
 PATIENCE_S = 3 * READING_S  # by the clock, of a machine that is busy with other things
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(
-    ["gnomonic.formats.bring_in", "gnomonic.formats.grid", "rasterio", "ezdxf.recover", "weasyprint"]
+    [
+        "gnomonic.formats.bring_in",
+        "gnomonic.formats.grid",
+        "rasterio",
+        "gnomonic.formats.photo",
+        "ezdxf.recover",
+        "weasyprint",
+    ]
 )
 _turns = threading.BoundedSemaphore(AT_ONCE)
 

@@ -8,6 +8,7 @@ import base64
 import hashlib
 import json
 import zipfile
+import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -165,7 +166,7 @@ def restore(scope: Scope, body: Any) -> Told:
             "file",
             "rows of that workspace have numbers that others have here already: restore into a database of its own; nothing was restored",
         ) from None
-    except (zipfile.BadZipFile, EOFError, OSError, KeyError, NotImplementedError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, KeyError, NotImplementedError) as error:
         raise BadInput("file", f"the backup is damaged or cut off ({str(error)[:80]}); nothing was restored") from None
 
 

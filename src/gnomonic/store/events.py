@@ -53,33 +53,32 @@ def _offset_s(event: Event, offset: timedelta, now: datetime) -> float:
 def add(scope: Scope, job_id: str, events: Sequence[Event], offset: timedelta, held: str = "") -> Added:
     """Keep events of a job, to be taken in or ``held`` for an owner's word.  Raises NotThere, TooMany."""
     now = datetime.now(UTC)
-    sent = {e.id: e.model_dump_json(exclude_none=True) for e in events}
-    rows = [
-        {
-            "workspace": scope.workspace, "job_id": job_id, "id": e.id, "event": sent[e.id], "offset_s": _offset_s(e, offset, now),
-            "actor": scope.actor, "held": held,
-        }
-        for e in {e.id: e for e in reversed(events)}.values()
-    ][::-1]  # fmt: skip
+    once: dict[str, Event] = {}
+    for e in events:
+        once.setdefault(e.id, e)
     own = (JobRow.workspace == scope.workspace, JobRow.id == job_id)
     with scope.writing() as connection:
         if connection.execute(select(JobRow.id).where(*own).with_for_update()).first() is None:
             raise NotThere(job_id)
-        found = select(EventRow.id, EventRow.event).where(*_of_job(scope, job_id), EventRow.id.in_(list(sent)))
-        there = {row.id: row.event for row in connection.execute(found)}
-        fresh = [row for row in rows if row["id"] not in there]
+        found = select(EventRow.id, EventRow.event).where(*_of_job(scope, job_id), EventRow.id.in_(list(once)))
+        there = {row.id: Event.model_validate_json(row.event) for row in connection.execute(found)}
+        fresh = [e for key, e in once.items() if key not in there]
         count = connection.execute(
             select(func.count()).select_from(EventRow).where(*_of_job(scope, job_id))
         ).scalar_one()
         if count + len(fresh) > MOST_EVENTS:
             raise TooMany(job_id)
         if fresh:
-            made = connection.execute(insert(EventRow).returning(EventRow.n), fresh)
-            last = max(row.n for row in made)
-            if not held and any(e.kind in PLAN_KINDS or e.kind == "void" for e in events):
+            of = {"workspace": scope.workspace, "job_id": job_id, "actor": scope.actor, "held": held}
+            rows = [
+                of | {"id": e.id, "event": e.model_dump_json(exclude_none=True), "offset_s": _offset_s(e, offset, now)}
+                for e in fresh
+            ]
+            last = max(row.n for row in connection.execute(insert(EventRow).returning(EventRow.n), rows))
+            if not held and any(e.kind in PLAN_KINDS or e.kind == "void" for e in fresh):
                 _changed(connection, own, last)
-        again = tuple(k for k, body in there.items() if body == sent[k])
-        return Added(tuple(str(r["id"]) for r in fresh), again, tuple(k for k in there if k not in again))
+        again = tuple(key for key, e in there.items() if e == once[key])
+        return Added(tuple(e.id for e in fresh), again, tuple(key for key in there if key not in again))
 
 
 def _changed(connection: Connection, own: tuple[ColumnElement[bool], ...], last: int) -> None:

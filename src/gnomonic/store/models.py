@@ -428,7 +428,7 @@ class PhotoRow(Base):
 
 
 class IssueRow(Base):
-    """A plan as it was given to the crew: its number, of which version and up to which event, and what the phone gets of it (JSON)."""
+    """A plan as it was given to the crew: its number, of which version and last event the plan answered to, and what the phone gets of it (JSON)."""
 
     __tablename__ = "issues"
     workspace: Mapped[str] = mapped_column(Text, primary_key=True)

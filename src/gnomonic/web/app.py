@@ -4,6 +4,7 @@ import hashlib
 import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -72,6 +73,11 @@ def spoken(text: str) -> Markup:
     return body
 
 
+def moment(when: datetime) -> str:
+    """A moment that is kept with its zone, as pages of accounts and of the log say it."""
+    return f"{when.astimezone(UTC):%-d %b %Y, %H:%M} UTC"
+
+
 def link(request: Request, path: str, **query: str | int) -> str:
     """An address of the same job, of the line the page shows."""
     line = request.query_params.get("line", "")[:3]
@@ -110,7 +116,7 @@ def templates() -> Jinja2Templates:
     made.env.globals.update(
         asset=asset, link=link, version=__version__, page_token=_token, asks=asks, sees_money=sees_money
     )
-    made.env.filters["spoken"] = spoken
+    made.env.filters.update(spoken=spoken, moment=moment)
     made.env.trim_blocks = made.env.lstrip_blocks = True
     return made
 

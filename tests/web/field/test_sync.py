@@ -43,6 +43,18 @@ def test_an_event_is_kept_once_and_each_is_answered_for_by_itself(client, job, p
     ]
 
 
+def test_one_id_twice_in_a_delivery_is_the_first_and_only_what_is_new_moves_the_plan(client, scope, job, phone):
+    first, other = phone(1, reached_m=0.75), phone(1, reached_m=0.2)
+    assert send(client, job, [first, other]).json()["took"] == {first["id"]: "kept"}
+    assert [k.event.reached_m for k in events.of_job(scope, job)] == [0.75]
+    before = jobs.glance(scope, job).events
+    assert set(send(client, job, [first, phone(2, "note", note="wet here")]).json()["took"].values()) == {
+        "again",
+        "kept",
+    }
+    assert jobs.glance(scope, job).events == before  # a note is nothing the plan answers to
+
+
 def test_any_order_and_any_number_of_times_comes_to_the_same_rows(client, scope, job, phone):
     rows = [
         phone(n, post=str(n % 7 + 1), ago=n, device=f"phone-{'abc'[n % 3]}", reached_m=0.5 + n / 100)
@@ -228,6 +240,8 @@ def test_marks_are_news_whatever_issue_a_phone_has(client, scope, job):
     stored = jobs.load(scope, job)
     edit = {"base": stored.version, "edit": {"do": "forget_marking"}}
     assert client.post(f"/api/v1/jobs/{job}/edits", json=edit).status_code == 200
+    page = client.get(f"/jobs/{job}/log").text
+    assert "no post is another" in page and "Give out issue 2" in page  # the plan has another version all the same
     answer = send(client, job, []).json()
     assert answer["issue"] == 1 and answer["marks"]["A"]["state"] == "not asked"
     assert client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]["marks"]["state"] == "clear"

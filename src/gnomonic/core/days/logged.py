@@ -40,9 +40,6 @@ def _seen(known: Facts, line: str) -> _Seen:
             made.pulled[e.post] = at
         elif e.kind in ("gate", "crossing"):
             made.hung[e.kind, e.thing or ""] = at
-    given_up = {b.post for b in known.built.get(line, ()) if b.reached_m is None}
-    for post in given_up:  # its hole was dug again: it is not in
-        made.posts.pop(post, None)
     return made
 
 

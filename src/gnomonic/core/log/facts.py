@@ -52,6 +52,11 @@ MANY = frozenset(
 )  # each stands beside the others
 
 
+GIVEN_UP = frozenset(
+    {"depth", "proud", "pilot", "accept", "cut"}
+)  # of a hole: no facts of its post any more once it was dug elsewhere
+
+
 @dataclass(frozen=True, slots=True)
 class Facts:
     """All that is known: posts as ``built`` by line, the events that ``stand`` in the order they happened, and which ``earlier`` ones each
@@ -92,8 +97,9 @@ def facts(kept: Iterable[Kept]) -> Facts:
     rows = in_order(kept)
     for k in rows:
         key = subject(k.event)
-        if (before := stand.pop(key, None)) is not None:
-            earlier[k.event.id] = (*earlier.pop(before.event.id, ()), before.event.id)
+        over = [key, *([(*key[:2], kind, "") for kind in sorted(GIVEN_UP)] if k.event.kind == "redug" else [])]
+        for old in [stand.pop(o) for o in over if o in stand]:
+            earlier[k.event.id] = (*earlier.get(k.event.id, ()), *earlier.pop(old.event.id, ()), old.event.id)
         stand[key] = k
     return Facts(_built(k.event for k in rows if k.event.kind in PLAN_KINDS), tuple(stand.values()), earlier)
 

@@ -1,14 +1,12 @@
-"""Safety in the field (``data/safety.toml``): no hole without marks or a named person's reason, what lies near, standing off from storms.
-
-First-aid cards say what a bystander does first.  Source: common practice.
+"""Safety in the field (``data/safety.toml``): no hole without marks or a named person's reason; first-aid cards say what a bystander does
+first.  Reach of hazards and standing off from storms are rules of the same file, told by the phone.  Source: common practice.
 """
 
 from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from functools import cache
-from math import hypot
 
-from gnomonic.core.log.events import Event, Kept
+from gnomonic.core.log.events import Kept
 from gnomonic.core.sourced import Rule, Sourced, read_data
 
 DIGS = frozenset({"depth", "pilot", "redug"})
@@ -65,19 +63,3 @@ def without_marks(stand: Iterable[Kept], held: Mapping[str, tuple[datetime, date
         return span is not None and span[0] <= k.order[0] <= span[1]
 
     return [k for k in rows if k.event.kind in DIGS and not marked(k) and not excused(k)]
-
-
-def near(events: Iterable[Kept], east_m: float, north_m: float) -> list[tuple[float, Event]]:
-    """Hazards that were seen within reach of a place, the nearest first (m)."""
-    found = [
-        (hypot(k.event.e_m - east_m, k.event.n_m - north_m), k.event)
-        for k in events
-        if k.event.kind in ("hazard", "found") and k.event.e_m is not None and k.event.n_m is not None
-    ]
-    return sorted((row for row in found if row[0] <= rule("near")), key=lambda row: row[0])
-
-
-def stand_off_until(stand: Iterable[Kept]) -> datetime | None:
-    """Until when everybody keeps away from the fence: half an hour after the last thunder that was written down."""
-    heard = [k.order[0] for k in stand if k.event.kind == "thunder"]
-    return max(heard) + timedelta(minutes=rule("stand_off")) if heard else None

@@ -18,7 +18,6 @@ from gnomonic.web.house import House
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOKEN, TOKEN_HEADER = "page_token", "x-page-token"
 SAFE = ("GET", "HEAD", "OPTIONS")
-BY_ITSELF = "/api/v1/jobs/{job_id}/photos/{digest}"
 
 
 class NotOurPage(GnomonicError):

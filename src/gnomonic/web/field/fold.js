@@ -12,6 +12,9 @@ function before(a, b) {
 
 const subject = ({ line = "", post = "", kind, thing = "", ahead, id }) => [line, post, kind, thing, kind === "clear" ? ahead : "", MANY.has(kind) ? id : ""].join("|");
 
+// Of a hole that was given up and dug again nothing is a fact of its post any more.
+const GIVEN_UP = ["accept", "cut", "depth", "pilot", "proud"];
+
 // Rows ({event, offset_s}) → what stands, in the order it happened, and which earlier ones each stands over.
 export function fold(rows) {
   const once = new Map();
@@ -21,11 +24,13 @@ export function fold(rows) {
   const live = [...once.values()].filter((r) => r.event.kind !== "void" && !gone.has(r.event.id));
   for (const row of live) {
     const key = subject(row.event);
-    const old = stand.get(key);
-    if (old) {
-      earlier.set(row.event.id, [...(earlier.get(old.event.id) ?? []), old.event.id]);
+    const over = row.event.kind === "redug" ? GIVEN_UP.map((kind) => subject({ ...row.event, kind })) : [];
+    for (const one of [key, ...over]) {
+      const old = stand.get(one);
+      if (!old) continue;
+      earlier.set(row.event.id, [...(earlier.get(row.event.id) ?? []), ...(earlier.get(old.event.id) ?? []), old.event.id]);
       earlier.delete(old.event.id);
-      stand.delete(key);
+      stand.delete(one);
     }
     stand.set(key, row);
   }

@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 
 from gnomonic.core.ground.found import OnLine, called
-from gnomonic.core.job.fence import fences
 from gnomonic.core.log.events import CLEAR_LEAST_M, CLEAR_MOST_M
 from gnomonic.core.plan.model import Brace, Plan, Post, hand_dug, taped_from
 from gnomonic.core.snags.built import least_depth_m
@@ -42,13 +41,7 @@ def pack(job: PlannedJob, job_id: str) -> Json:
         "units": units,
         "origin": origin,
         "lines": lines,
-        "there": _standing(job),
     }
-
-
-def _standing(job: PlannedJob) -> list[Json]:
-    """Lines that are there already: nothing is built on them, but they are walked."""
-    return [{"id": f.id, "name": f.name} for f in fences(job.job) if f.own.standing == "there"]
 
 
 def _line(it: Planned, marks: Marks) -> Json:
@@ -57,16 +50,12 @@ def _line(it: Planned, marks: Marks) -> Json:
     return {
         "id": fence.id,
         "name": fence.name,
-        "closed": plan.course.closed,
-        "length_m": mm(plan.course.length_m),
-        "high_m": mm(plan.fence_height_m),
-        "hangs": plan.system.title,
         "ground": _profile(plan),
         "marks": marks[fence.id],
         "posts": [_post(it, p, p.index in by_hand) for p in plan.posts],
         "braces": [row for b in plan.braces if (row := _brace(it, b))],
-        "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, clear_m=mm(g.clear_m), gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
-        "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m, rope=c.built.cable.title, ties=c.built.ties) for c in plan.crossings],
+        "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
+        "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m) for c in plan.crossings],
         "runs": [_run(plan, r.start.station_m, r.end.station_m) for r in plan.runs],
         "snags": [{"at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "why": said(s.consequence)} for s in it.snags[:MOST_SNAGS] if s.code != "unmarked"],
         "things": [_thing(t) for t in plan.things if t.kind.group in ("hazard", "service", "ground") and t.stretches],
@@ -80,18 +69,24 @@ def _profile(plan: Plan) -> list[list[float]]:
     return [[mm(s), mm(h)] for s, h in zip(at.tolist(), plan.course.profile.at(at).tolist(), strict=True)]
 
 
+def _is(post: Post) -> Json:
+    """Where a post stands and what it is: what an issue is told to have changed by."""
+    row: Json = {
+        "name": post.name, "e": mm(post.east_m), "n": mm(post.north_m), "kind": post.rule.title, "deep": mm(post.planned_m), "long": mm(post.stock_m), "across": mm(post.rule.diameter_m),
+    }  # fmt: skip
+    return row | ({"fill": post.fill} if post.fill else {})
+
+
 def _post(it: Planned, post: Post, by_hand: bool) -> Json:
     plan = it.plan
     run = taped_from(plan, post)
     start = plan.post_at(run.start.station_m)
     after = next((b for b in plan.bays if b.from_post == post.index), None)
-    row: Json = {
-        "name": post.name, "at": mm(post.station_m), "e": mm(post.east_m), "n": mm(post.north_m), "h": mm(post.ground_m),
-        "role": ROLE_WORDS.get(post.role, "Line post"), "kind": post.rule.title, "dug": post.rule.fit != "drive", "deep": mm(post.planned_m), "pass": mm(least_depth_m(plan, it.fence, post)), "long": mm(post.stock_m),
-        "over": mm(post.stock_m - post.planned_m), "across": mm(post.rule.diameter_m), "taped": mm(post.station_m - run.start.station_m), "from": start.name if start else "",
+    row = _is(post) | {
+        "at": mm(post.station_m), "h": mm(post.ground_m), "role": ROLE_WORDS.get(post.role, "Line post"), "dug": post.rule.fit != "drive",
+        "pass": mm(least_depth_m(plan, it.fence, post)), "over": mm(post.stock_m - post.planned_m), "taped": mm(post.station_m - run.start.station_m), "from": start.name if start else "",
     }  # fmt: skip
     more = {
-        "fill": post.fill,
         "board": post.block,
         "by_hand": by_hand,
         "because": post.because,
@@ -128,8 +123,8 @@ def _brace(it: Planned, brace: Brace) -> Json | None:
         tables[system] = rows
     sheet = brace_sheet(plan, brace)
     return {
-        "post": post.name, "at": mm(post.station_m), "ahead": brace.end.at_start, "kind": brace.kind, "panels": len(brace.panels), "clear": mm(clear), "outer": mm(outer), "inner": mm(inner),
-        "string": mm(sheet.string_m), "marks": [[mm(p.outer.below_m), mm(p.inner.below_m)] for p in sheet.panels], "rail": mm(sheet.panels[0].rail_m), "wire": mm(sheet.panels[0].wire_m), "cuts": tables,
+        "post": post.name, "at": mm(post.station_m), "ahead": brace.end.at_start, "clear": mm(clear), "outer": mm(outer), "inner": mm(inner),
+        "string": mm(sheet.string_m), "marks": [[mm(p.outer.below_m), mm(p.inner.below_m)] for p in sheet.panels], "cuts": tables,
     }  # fmt: skip
 
 
@@ -160,13 +155,12 @@ def packed(made: Json) -> str:
     return json.dumps(made, ensure_ascii=False, separators=(",", ":"))
 
 
-def changed(before: Json | None, now: Json) -> str:
-    """What an issue changes against the one before, by the names of posts; empty where nothing of them did."""
+def changed(before: Json | None, now: PlannedJob) -> str:
+    """What a plan changes against an issue, by the names of posts; empty where it changes none of them."""
     if before is None:
         return "the first issue"
-    was, is_now = (
-        {f"{line['id']}{p['name']}": p for line in one["lines"] for p in line["posts"]} for one in (before, now)
-    )
+    was = {f"{line['id']}{p['name']}": p for line in before["lines"] for p in line["posts"]}
+    is_now = {f"{k}{p.name}": _is(p) for k, plan in now.plan.lines.items() for p in plan.posts}
 
     def differs(key: str, *of: str) -> bool:
         return any(was[key].get(k) != is_now[key].get(k) for k in of)

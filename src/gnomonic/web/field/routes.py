@@ -16,6 +16,7 @@ from gnomonic.store import accounts, days, field, jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.field.pack import changed, pack, packed
 from gnomonic.web.parts import planned_job
+from gnomonic.web.plans import PlannedJob
 from gnomonic.web.room import Room, room
 
 router = APIRouter()
@@ -115,18 +116,17 @@ def taken(request: Request, job_id: str) -> Response:
     )
 
 
-def give_out(here: Room, stored: Stored, made: dict[str, Any]) -> tuple[int, str]:
-    """Give a plan out as the next issue: its number, and what it changes against the one before."""
+def give_out(here: Room, stored: Stored, job: PlannedJob) -> None:
+    """Give a plan out as the next issue, with what it changes against the one before."""
     before = field.issues(here.scope, stored.job_id)
     old = json.loads(field.pack(here.scope, stored.job_id, before[0].number)) if before else None
-    words = changed(old, made) or "nothing of the posts"
-    arrived = field.last_arrival(here.scope, stored.job_id)
-    return field.give_out(here.scope, stored.job_id, stored.version, arrived, words, packed(made)), words
+    words = changed(old, job) or "no post; braces, gates or what hangs"
+    field.give_out(here.scope, stored.job_id, stored.version, stored.events, words, packed(pack(job, stored.job_id)))
 
 
 @router.post("/jobs/{job_id}/issues", include_in_schema=False)
 def issue(request: Request, job_id: str) -> Response:
     """The planner's yes: the plan as it stands, with what the log says of the ground, goes to the crew."""
     stored = jobs.glance(room(request).scope, job_id)
-    give_out(room(request), stored, pack(planned_job(request, stored), job_id))
+    give_out(room(request), stored, planned_job(request, stored))
     return RedirectResponse(f"/jobs/{job_id}/log", 303)

@@ -8,9 +8,8 @@ from datetime import UTC, datetime, timedelta
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.log.events import Event
 from gnomonic.demo.field import CREW, late, marks, picture, stood, week
+from gnomonic.formats.photo import shown
 from gnomonic.store import accounts, events, field, jobs
-from gnomonic.web.field.pack import pack
-from gnomonic.web.field.photos import shown
 from gnomonic.web.field.routes import give_out
 from gnomonic.web.parts import plan_of
 from gnomonic.web.room import Room
@@ -39,7 +38,7 @@ def fill(here: Room, job_id: str, old_id: str) -> None:
     job = plan_of(here, stored)
     body = picture()
     digest = hashlib.sha256(body).hexdigest()
-    give_out(replace(here, scope=replace(scope, actor="Tamsin")), stored, pack(job, job_id))
+    give_out(replace(here, scope=replace(scope, actor="Tamsin")), stored, job)
     _write(here, job_id, week(job.plan, now, digest))
     kept, wide, high = shown(digest, body)
     field.keep_photo(scope, job_id, digest, wide, high, kept)

@@ -12,11 +12,12 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.limits import MOST_EVENTS, MOST_EVENTS_AT_ONCE, MOST_PHOTOS
 from gnomonic.core.log.events import Event
+from gnomonic.formats.beside import beside
+from gnomonic.formats.photo import shown
 from gnomonic.store import events, field, jobs
 from gnomonic.store.accounts import LEFT
 from gnomonic.web.door.known import asks
 from gnomonic.web.field.marks import marks_today
-from gnomonic.web.field.photos import shown
 from gnomonic.web.room import room
 
 router = APIRouter()
@@ -88,7 +89,7 @@ async def take_photo(request: Request, job_id: str, digest: str) -> Response:
 def _photo_kept(request: Request, job_id: str, digest: str, body: bytes) -> Response:
     scope = room(request).scope
     jobs.glance(scope, job_id)
-    made, wide, high = shown(digest, body)
+    made, wide, high = beside(shown, digest, body)
     try:
         field.keep_photo(scope, job_id, digest, wide, high, made)
     except field.TooManyPhotos:

@@ -7,8 +7,7 @@ from gnomonic.core.log.facts import Facts
 from gnomonic.core.plan.model import Plan
 from gnomonic.core.tell.field_log import falls_short, gap_planned_m, too_wide
 
-WIDE, HIGH, EDGE = 1000.0, 64.0, 12.0
-GROUND, TALL, DEEP = 40.0, 24.0, 14.0
+WIDE, EDGE = 1000.0, 12.0  # of the drawing in log.html
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,11 +21,10 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Lane:
-    """A line's lane: marks, and stretches (from, to, pulled or not, wire hung)."""
+    """A line's lane: marks, and its runs (from, to, whether it is pulled)."""
 
     marks: tuple[Mark, ...]
     runs: tuple[tuple[float, float, bool], ...]
-    box: tuple[float, float] = (WIDE, HIGH)
 
 
 def lane(fence: Fence, plan: Plan, known: Facts) -> Lane:

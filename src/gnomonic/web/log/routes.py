@@ -19,16 +19,17 @@ from gnomonic.core.log.facts import Facts
 from gnomonic.core.log.safety import without_marks
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.core.plain_json import read_json
-from gnomonic.core.say import Say
 from gnomonic.core.tell.field_log import book_of, marks_span, of_post, troubles, words_of
 from gnomonic.core.units import System
+from gnomonic.formats.beside import beside
 from gnomonic.formats.field_log import LogRow, log_csv, log_geojson, log_xlsx
+from gnomonic.formats.photo import shown
 from gnomonic.store import events, field, jobs
 from gnomonic.store.accounts import OWNER, PLANNER
 from gnomonic.store.jobs import Stored
 from gnomonic.web.door.known import asks
-from gnomonic.web.field.pack import changed, pack
-from gnomonic.web.field.photos import shown
+from gnomonic.web.field.pack import changed
+from gnomonic.web.haul.costed import system_of
 from gnomonic.web.home.summary import BOX, outlines
 from gnomonic.web.log.known import known
 from gnomonic.web.log.lane import lane
@@ -67,11 +68,6 @@ def logged(request: Request, job_id: str) -> Logged:
     return Logged(stored, job, kept, folded, {f.id: f for f in fences(job.job)})
 
 
-def _system(units: str, job: PlannedJob) -> System:
-    source = job.job.lines[0].measured.source.unit if job.job.lines else ""
-    return "metric" if units == "metric" or (not units and source == "m") else "us"
-
-
 @router.get("/jobs/{job_id}/log", include_in_schema=False)
 def log_page(request: Request, job_id: str, units: str = "") -> Response:
     """The log."""
@@ -82,15 +78,15 @@ def _page(
     request: Request, job_id: str, units: str = "", status: int = 200, error: str = "", told: str = ""
 ) -> Response:
     it, scope, who = logged(request, job_id), room(request).scope, asks(request)
-    system = _system(units, it.job)
+    system = system_of(units, it.job)
     views = it.job.all()
     marks = {v.fence.id: (v.fence.marking, v.plan.course) for v in views}
     states = {k: state_of(m, course, date.today()) for k, (m, course) in marks.items()}
     held = {k: marks_span(m, may_dig(states[k]) or states[k] == "expired") for k, (m, _) in marks.items()}
     unmarked = without_marks(it.known.stand, held)
     issues = field.issues(scope, job_id)
-    made = pack(it.job, job_id)
-    old = json.loads(field.pack(scope, job_id, issues[0].number)) if issues else None
+    gone_on = bool(issues) and (issues[0].version, issues[0].last_event) != (it.stored.version, it.stored.events)
+    changes = changed(json.loads(field.pack(scope, job_id, issues[0].number)), it.job) if gone_on else ""
     waiting = events.rows_of(scope, job_id, 0, None, events.WAIT)
     lines: list[dict[str, Any]] = [
         {"fence": v.fence, "lane": lane(v.fence, v.plan, it.known), "book": book_of(v.fence, v.plan, it.known), "trouble": [(t, t.text.text(system)) for t in troubles(v.fence, v.plan, it.known, unmarked)]}
@@ -102,10 +98,10 @@ def _page(
     ]
     context = {
         "job_id": job_id, "name": it.stored.name, "units": system, "verb_here": "Log", "here": "log", "line": "", "more_asked": "", "error": error, "told": told, "lines": lines, "trail": trail,
-        "count": len(it.kept), "issues": issues, "changes": changed(old, made) if old else "", "given": bool(issues), "may_plan": who is not None and who.role in (OWNER, PLANNER), "owner": who is not None and who.role == OWNER,
+        "count": len(it.kept), "issues": issues, "gone_on": gone_on, "changes": changes, "given": bool(issues), "may_plan": who is not None and who.role in (OWNER, PLANNER), "owner": who is not None and who.role == OWNER,
         "waiting": _by(waiting), "trouble": [(v["fence"], t, words) for v in lines for t, words in v["trouble"]], "photos": field.photos(scope, job_id), "repairs": repairs(), "spell": lambda minutes: f"{minutes} min" if minutes < 100 else f"{minutes / 60:.3g} h", "rounds": rounds(), "today": date.today(),
         "safety": [_said(it, k, system, True) for k in [*reversed(it.known.of("miss", "hazard", "dig_anyway")), *it.known.of("brief")[-1:]]][:40],
-        "words": lambda k: words_of(k.event).text(system), "length": lambda m, kind="station": Say("{m}", {"m": (m, kind)}).text(system),
+        "words": lambda k: words_of(k.event).text(system),
     }  # fmt: skip
     return room(request).templates.TemplateResponse(request, "log.html", context, status_code=status)
 
@@ -120,7 +116,6 @@ def _said(it: Logged, k: Kept, system: System, stands: bool) -> dict[str, Any]:
         "stands": stands,
         "photo": k.event.photo,
         "kind": k.event.kind,
-        "clock": k.offset,
     }
 
 
@@ -184,11 +179,11 @@ def _phone_read(request: Request, job_id: str, body: bytes) -> str:
     kept = 0
     for row in pictures:
         try:
-            made, wide, high = shown(str(row["digest"]), base64.b64decode(str(row["base64"]), validate=True))
-        except (BadInput, binascii.Error, KeyError):
+            made, wide, high = beside(shown, str(row["digest"]), base64.b64decode(str(row["base64"]), validate=True))
+            field.keep_photo(scope, job_id, str(row["digest"]), wide, high, made)
+        except (BadInput, binascii.Error, KeyError, field.TooManyPhotos):
             bad += 1
             continue
-        field.keep_photo(scope, job_id, str(row["digest"]), wide, high, made)
         kept += 1
     parts = [
         f"{len(added.new)} read",
@@ -205,7 +200,7 @@ def _phone_read(request: Request, job_id: str, body: bytes) -> str:
 def _rows(it: Logged) -> list[LogRow]:
     stand = {k.event.id for k in it.known.stand}
     gone = {k.event.of for k in it.kept if k.event.kind == "void"}
-    system = _system("", it.job)
+    system = system_of("", it.job)
     rows = sorted(it.kept, key=lambda k: k.order)
     return [
         LogRow(
@@ -250,11 +245,8 @@ def look_page(request: Request, job_id: str) -> Response:
     books = [book_of(v.fence, v.plan, it.known) for v in views]
     courses = it.job.plan.courses
     standing = {f.id: f.own.standing for f in it.fences.values()}
-    pictures = [
-        k.event.photo
-        for k in reversed(it.known.of("photo"))
-        if k.event.photo in field.photos(room(request).scope, job_id)
-    ]
+    here = field.photos(room(request).scope, job_id)
+    pictures = [k.event.photo for k in reversed(it.known.of("photo")) if k.event.photo in here]
     context = {
         "job_id": job_id, "name": it.stored.name, "books": books, "box": BOX, "paths": [(path, standing[k], k) for k, path in zip(courses, outlines(list(courses.values())), strict=True)],
         "pictures": pictures[:12], "last": max((b.last for b in books if b.last), default=None),

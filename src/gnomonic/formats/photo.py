@@ -4,7 +4,7 @@ import hashlib
 import io
 import warnings
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.limits import MOST_PHOTO_PIXELS, PHOTO_SIDE
@@ -17,6 +17,7 @@ def shown(digest: str, body: bytes) -> tuple[bytes, int, int]:
     """A photo as it is kept and shown (JPEG), and its size.  Raises BadInput (``photo``), also where it is not what its digest says."""
     if hashlib.sha256(body).hexdigest() != digest:
         raise BadInput("photo", "the photo came in damaged: it is not what its digest says; it is sent again")
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # another library of this process may have said otherwise
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
