@@ -5,7 +5,7 @@ from gate import PASSWORD
 from playwright.sync_api import expect
 
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import accounts, events, jobs
+from gnomonic.store import events, jobs, people
 from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import serving
 
@@ -17,7 +17,7 @@ def crewed(database):
     """A server with one of the crew, who knows the password, and a job; gives (address, scope, job)."""
     scope = Scope(connect(database))
     for role in ("owner", "crew"):
-        accounts.add_person(scope, role, f"the {role}", role, PASSWORD)
+        people.add_person(scope, role, f"the {role}", role, PASSWORD)
     job = jobs.create(scope, single_jobs()[-1])
     with serving(database, "own") as address:
         yield address, scope, job

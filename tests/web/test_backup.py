@@ -10,7 +10,7 @@ from sqlalchemy import select, text
 
 from gnomonic.core.errors import BadInput
 from gnomonic.demo.load import holm, holm_crew, single_jobs
-from gnomonic.store import accounts, backup, cluster, days, events, jobs
+from gnomonic.store import accounts, backup, cluster, days, events, jobs, people
 from gnomonic.store.models import Base
 from gnomonic.store.scope import Scope, connect
 from gnomonic.web.app import create_app
@@ -90,7 +90,9 @@ def test_every_table_of_a_workspace_is_in_it(scope):
     assert there <= names | backup.LEFT_OUT
 
 
-@pytest.mark.parametrize("spoil", ["byte 40", "byte 300", "byte 2000", "byte 9000", "cut", "row", "form", "later", "none"])
+@pytest.mark.parametrize(
+    "spoil", ["byte 40", "byte 300", "byte 2000", "byte 9000", "cut", "row", "form", "later", "none"]
+)
 def test_a_damaged_file_restores_nothing(scope, lived_in, other, spoil):
     _, body = written(scope)
     before = everything(other)
@@ -134,9 +136,9 @@ def test_it_is_not_put_over_a_workspace_that_is_there(scope, lived_in):
 def test_somebody_who_has_an_account_there_already_keeps_it(scope, lived_in, other, quick_hashes):
     mine = replace(other, workspace="next-door")
     accounts.make_workspace(other.engine, "next-door", "Next Door")
-    person = accounts.add_person(mine, "wren@larkspur.example", "Wren Elsewhere", "owner")
+    person = people.add_person(mine, "wren@larkspur.example", "Wren Elsewhere", "owner")
     _, body = written(scope)
     told = backup.restore(other, io.BytesIO(body))
     assert told.notes == ("Wren has an account here already, which stays as it is",)
-    wren = next(m for m in accounts.members(other) if m.login.startswith("wren"))
+    wren = next(m for m in people.members(other) if m.login.startswith("wren"))
     assert wren.person == person and wren.name == "Wren Elsewhere" and wren.role == "owner"

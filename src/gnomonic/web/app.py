@@ -168,6 +168,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         return FileResponse(target, media_type=ASSETS[target.suffix], headers={"Cache-Control": lasting})
 
     _answer_errors(app)
+    _answer_at_the_gate(app)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
     app.add_middleware(Guard, tls=app.state.manners.tls)
     return app
@@ -217,6 +218,31 @@ def _answer_errors(app: FastAPI) -> None:
     def done(request: Request, error: Done) -> Response:
         return as_it_stands(request, error.job_id)
 
+    @app.exception_handler(DataError)
+    def not_kept(request: Request, error: DataError) -> Response:
+        return problem(request, 422, "something given can't be kept in the database: a text or a number that is none")
+
+    @app.exception_handler(HTTPException)
+    def http_error(request: Request, error: HTTPException) -> Response:
+        headers = dict(error.headers) if error.headers else None
+        return problem(request, error.status_code, str(error.detail), headers=headers)
+
+    @app.exception_handler(ValidationError)
+    def out_of_range(request: Request, error: ValidationError) -> Response:
+        bad = first_error(error)
+        return problem(request, 422, bad.sentence, bad.field)
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, error: RequestValidationError) -> Response:
+        first: dict[str, Any] = error.errors()[0]
+        field = ".".join(str(p) for p in first["loc"][1:])[:200]
+        sentence = quoting(f"{field[:80] or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}")
+        return problem(request, 422, sentence, field)
+
+
+def _answer_at_the_gate(app: FastAPI) -> None:
+    """Who is not let in, in the same shape."""
+
     @app.exception_handler(SignInFirst)
     def sign_in_first(request: Request, error: SignInFirst) -> Response:
         if request.method in ("GET", "HEAD") and not request.url.path.startswith("/api/"):
@@ -239,24 +265,3 @@ def _answer_errors(app: FastAPI) -> None:
     @app.exception_handler(accounts.TooOften)
     def too_often(request: Request, error: accounts.TooOften) -> Response:
         return problem(request, 429, str(error), headers={"Retry-After": "900"})
-
-    @app.exception_handler(DataError)
-    def not_kept(request: Request, error: DataError) -> Response:
-        return problem(request, 422, "something given can't be kept in the database: a text or a number that is none")
-
-    @app.exception_handler(HTTPException)
-    def http_error(request: Request, error: HTTPException) -> Response:
-        headers = dict(error.headers) if error.headers else None
-        return problem(request, error.status_code, str(error.detail), headers=headers)
-
-    @app.exception_handler(ValidationError)
-    def out_of_range(request: Request, error: ValidationError) -> Response:
-        bad = first_error(error)
-        return problem(request, 422, bad.sentence, bad.field)
-
-    @app.exception_handler(RequestValidationError)
-    def invalid(request: Request, error: RequestValidationError) -> Response:
-        first: dict[str, Any] = error.errors()[0]
-        field = ".".join(str(p) for p in first["loc"][1:])[:200]
-        sentence = quoting(f"{field[:80] or 'the request'}: {first['msg'][0].lower()}{first['msg'][1:]}")
-        return problem(request, 422, sentence, field)

@@ -12,7 +12,7 @@ from http.client import HTTPConnection
 from pathlib import Path
 
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import accounts, cluster, jobs
+from gnomonic.store import accounts, cluster, jobs, people
 from gnomonic.store.scope import Scope, connect
 from gnomonic.web.door.known import token_of
 from gnomonic.workshop.running import serving
@@ -112,7 +112,7 @@ def _port(address: str) -> int:
 
 def _signed_in(scope: Scope, k: int) -> str:
     """A planner's session; its secret."""
-    person = accounts.add_person(scope, f"user{k}-{time.time_ns()}", f"user {k}", accounts.PLANNER)
+    person = people.add_person(scope, f"user{k}-{time.time_ns()}", f"user {k}", accounts.PLANNER)
     with scope.writing() as connection:
         return accounts.begin_session(connection, scope.workspace, person, "the bench")
 

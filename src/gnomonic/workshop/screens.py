@@ -6,17 +6,12 @@ from pathlib import Path
 from PIL import Image
 
 from gnomonic import working
-from gnomonic.core.log.facts import fold
-from gnomonic.demo.field import begun
-from gnomonic.demo.load import OLD, demo_jobs, holm_facts
+from gnomonic.demo.load import demo_jobs
 from gnomonic.provision import ensure_chromium, say
-from gnomonic.store import cluster, events, jobs
+from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.web import showcase
 from gnomonic.web.app import create_app
-from gnomonic.web.days import sample as crews
-from gnomonic.web.field import sample as logs
-from gnomonic.web.haul import sample as books
-from gnomonic.web.plans import Plans
 from gnomonic.workshop.running import CHROMIUM, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -32,20 +27,8 @@ def screens(home: Path) -> int:
         url = cluster.ensure_database(made, "pictures")
         jobs.migrate(url)
         scope = Scope(connect(url))
-        for row in jobs.listed(scope):
-            jobs.remove(scope, row.job_id)
-        ids = [jobs.create(scope, job) for job in demo_jobs()]
-        books.fill(
-            scope,
-            Plans(read_known=lambda job: fold(events.of_job(scope, job))),
-            ids[-1],
-            holm_facts(demo_jobs()[-1], begun()),
-        )
-        here = create_app(scope).state.room
-        crews.fill(here, ids[-1], ids[0])
-        logs.fill(here, ids[-1], ids[OLD])
+        ids = showcase.fill(create_app(scope).state.room)
         working.run(url, wait=False)
-        _count(scope, ids)
         scope.engine.dispose()
         folder = home / "docs" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
@@ -61,17 +44,8 @@ def screens(home: Path) -> int:
             browser.close()
     finally:
         cluster.stop(made.root)
+        cluster.remove(made.root)
     return 0
-
-
-def _count(scope: Scope, ids: list[str]) -> None:
-    """What the list shows, kept as the demo keeps it."""
-    from gnomonic.web.home import summary
-
-    plans = Plans(read_known=lambda job: fold(events.of_job(scope, job)))
-    for job_id in ids:
-        row = jobs.load(scope, job_id)
-        summary.keep(scope, job_id, row.version, plans.of(job_id, row.key, row.document, row.names))
 
 
 def _shot(page, name: str, folder: Path) -> None:  # type: ignore[no-untyped-def]

@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 from gate import PASSWORD
 
-from gnomonic.store import accounts
+from gnomonic.store import accounts, people
 from gnomonic.web.app import create_app
 
 
@@ -19,7 +19,7 @@ def _quick(quick_hashes):
 def staffed(scope):
     """The own workspace with an owner, a planner and one of the crew; their ids by role."""
     by = replace(scope, actor="the test")
-    return {role: accounts.add_person(by, f"{role}@holm", f"the {role}", role, PASSWORD) for role in accounts.ROLES}
+    return {role: people.add_person(by, f"{role}@holm", f"the {role}", role, PASSWORD) for role in accounts.ROLES}
 
 
 @pytest.fixture

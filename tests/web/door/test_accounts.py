@@ -10,7 +10,7 @@ from gate import PASSWORD, press, token
 from sqlalchemy import text
 
 from gnomonic.core.errors import BadInput
-from gnomonic.store import accounts, jobs, passwords
+from gnomonic.store import accounts, jobs, passes, passwords, people
 from gnomonic.web.app import create_app
 from gnomonic.web.home import sample
 
@@ -112,7 +112,7 @@ def test_an_invitation_opens_once_for_one_role_and_can_be_taken_back(scope, staf
 def test_somebody_of_one_workspace_is_invited_into_another_and_goes_between(scope, staffed, signed):
     accounts.make_workspace(scope.engine, "next-door", "Next Door")
     far = replace(scope, workspace="next-door", actor="far")
-    secret = accounts.invite(far, "planner", "the crew")
+    secret = passes.invite(far, "planner", "the crew")
     one = signed("crew@holm")
     mine = jobs.create(scope, sample.job())
     assert "Come in as the crew" in one.get(f"/join/{secret}").text
@@ -138,7 +138,7 @@ def test_a_lost_password_is_renewed_by_an_owners_link_and_every_session_before_e
 def test_an_owner_does_not_come_into_another_workspace_by_a_members_new_password(scope, staffed, signed):
     accounts.make_workspace(scope.engine, "next-door", "Next Door")
     far = replace(scope, workspace="next-door", actor="far")
-    secret = accounts.invite(far, "owner", "the crew")
+    secret = passes.invite(far, "owner", "the crew")
     assert press(signed("crew@holm"), f"/join/{secret}", mine="yes").status_code == 303
     said = press(signed("owner@holm"), f"/people/{staffed['crew']}/renew")
     assert (
@@ -146,7 +146,7 @@ def test_an_owner_does_not_come_into_another_workspace_by_a_members_new_password
         and "works in another workspace too" in said.text
         and "/renew/" not in said.text.replace(f"/people/{staffed['crew']}/renew", "")
     )
-    assert accounts.renewing(scope, staffed["crew"], anywhere=True)  # the command line may
+    assert passes.renewing(scope, staffed["crew"], anywhere=True)  # the command line may
 
 
 def test_a_password_is_changed_with_the_old_one_and_the_other_browsers_are_out(staffed, signed):
@@ -174,7 +174,7 @@ def test_one_signs_out_here_and_everywhere(scope, staffed, signed):
 
 def test_of_two_owners_who_leave_at_once_one_stays(scope, staffed):
     by = replace(scope, actor="the test")
-    second = accounts.add_person(by, "second@holm", "second", "owner", PASSWORD)
+    second = people.add_person(by, "second@holm", "second", "owner", PASSWORD)
     told, start = [], threading.Barrier(2)
 
     def leave(person, how):
@@ -185,8 +185,8 @@ def test_of_two_owners_who_leave_at_once_one_stays(scope, staffed):
             told.append(error.sentence)
 
     ways = [
-        (staffed["owner"], lambda p: accounts.take_away(by, p)),
-        (second, lambda p: accounts.set_role(by, p, "crew")),
+        (staffed["owner"], lambda p: people.take_away(by, p)),
+        (second, lambda p: people.set_role(by, p, "crew")),
     ]
     threads = [threading.Thread(target=leave, args=way) for way in ways]
     for t in threads:
@@ -194,7 +194,7 @@ def test_of_two_owners_who_leave_at_once_one_stays(scope, staffed):
     for t in threads:
         t.join()
     assert told == ["this is the last owner: make somebody else an owner first"]
-    assert sum(m.role == "owner" and m.left_at is None for m in accounts.members(scope)) == 1
+    assert sum(m.role == "owner" and m.left_at is None for m in people.members(scope)) == 1
 
 
 def test_a_clients_link_shows_one_job_until_it_is_taken_back(scope, staffed, signed):

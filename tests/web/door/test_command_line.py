@@ -6,9 +6,9 @@ import pytest
 from fastapi.testclient import TestClient
 from gate import PASSWORD
 
-from gnomonic import cli
+from gnomonic import cli, keeping
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import accounts, jobs
+from gnomonic.store import jobs, people
 from gnomonic.web.app import create_app
 
 
@@ -80,11 +80,11 @@ def test_a_server_that_others_would_reach_is_refused(shell, monkeypatch, command
 def test_without_an_account_it_is_refused_and_with_one_it_is_not(database, scope, monkeypatch):
     monkeypatch.setenv("GNOMONIC_HOSTS", "fence.example")
     monkeypatch.setenv("GNOMONIC_TLS", "in-front")
-    where = cli._reached_as("0.0.0.0", demo=False)
-    with pytest.raises(cli.CannotInstall, match="nobody has an account yet"):
-        cli._must_have_owner(database, where)
-    accounts.add_person(scope, "wren", "Wren", "owner", PASSWORD)
-    cli._must_have_owner(database, where)
-    assert cli._reached_as("127.0.0.1", demo=False) != ""
+    where = keeping.reached_as("0.0.0.0", demo=False)
+    with pytest.raises(keeping.CannotInstall, match="nobody has an account yet"):
+        keeping.must_have_owner(database, where)
+    people.add_person(scope, "wren", "Wren", "owner", PASSWORD)
+    keeping.must_have_owner(database, where)
+    assert keeping.reached_as("127.0.0.1", demo=False) != ""
     monkeypatch.delenv("GNOMONIC_HOSTS")
-    assert cli._reached_as("::1", demo=False) == ""
+    assert keeping.reached_as("::1", demo=False) == ""

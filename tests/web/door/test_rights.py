@@ -10,7 +10,7 @@ from sqlalchemy.sql import visitors
 from sqlalchemy.sql.elements import ColumnClause
 
 from gnomonic.demo.load import holm
-from gnomonic.store import accounts, jobs
+from gnomonic.store import accounts, jobs, passes, people
 from gnomonic.store.models import Base
 from gnomonic.web.haul import sample as books
 from gnomonic.web.home import sample
@@ -83,14 +83,12 @@ def go(client, method, path, given):
 def test_every_door_in_every_role_and_as_a_stranger(scope, staffed, signed, job):
     stranger, others = signed(), {role: signed(f"{role}@holm") for role in accounts.ROLES}
     gone = signed("crew@holm")
-    accounts.add_person(scope, "gone@holm", "the one who left", "planner", PASSWORD)
+    people.add_person(scope, "gone@holm", "the one who left", "planner", PASSWORD)
     gone = signed("gone@holm")
-    accounts.take_away(scope, next(m.person for m in accounts.members(scope) if m.login == "gone@holm"))
+    people.take_away(scope, next(m.person for m in people.members(scope) if m.login == "gone@holm"))
     client = signed()
     assert (
-        client.get(
-            f"/look/{accounts.give_pass(scope, 'look', accounts.LOOKED, job_id=job, whom='a client')}"
-        ).status_code
+        client.get(f"/look/{passes.give_pass(scope, 'look', accounts.LOOKED, job_id=job, whom='a client')}").status_code
         == 303
     )
     tokens = {id(c): token(c) for c in (*others.values(), gone, client)}
@@ -125,7 +123,7 @@ def test_every_door_in_every_role_and_as_a_stranger(scope, staffed, signed, job)
 
 def test_a_client_changes_nothing_of_the_job_that_may_be_looked_at(scope, staffed, signed, job):
     client = signed()
-    client.get(f"/look/{accounts.give_pass(scope, 'look', accounts.LOOKED, job_id=job, whom='a client')}")
+    client.get(f"/look/{passes.give_pass(scope, 'look', accounts.LOOKED, job_id=job, whom='a client')}")
     before, given = rows_of(scope, "own"), {"X-Page-Token": token(client)}
     event = {
         "id": "00000000-0000-4000-8000-000000000001",
@@ -151,7 +149,7 @@ def test_a_client_changes_nothing_of_the_job_that_may_be_looked_at(scope, staffe
 def test_nothing_of_a_workspace_is_seen_or_changed_from_another(scope, staffed, signed, job):
     accounts.make_workspace(scope.engine, "next-door", "Next Door")
     far = replace(scope, workspace="next-door")
-    accounts.add_person(far, "far@door", "far", "owner", PASSWORD)
+    people.add_person(far, "far@door", "far", "owner", PASSWORD)
     one = signed("far@door")
     given, before, kept = token(one), jobs.load(scope, job), rows_of(scope, "own")
     for method, path in doors(one.app):
@@ -165,7 +163,7 @@ def test_nothing_of_a_workspace_is_seen_or_changed_from_another(scope, staffed, 
     assert job not in one.get("/").text and job in signed("owner@holm").get("/").text
     for person in staffed.values():
         assert press(one, f"/people/{person}/take-away").status_code == 404
-    assert all(m.left_at is None for m in accounts.members(scope))
+    assert all(m.left_at is None for m in people.members(scope))
 
 
 def test_a_change_without_the_token_of_its_page_or_from_another_site_is_refused(staffed, signed, job):

@@ -19,7 +19,7 @@ from PIL import Image
 from gnomonic.core.log.facts import facts
 from gnomonic.core.say import Say
 from gnomonic.demo.field import picture
-from gnomonic.store import accounts, events, jobs
+from gnomonic.store import accounts, events, jobs, people
 from gnomonic.web.app import create_app
 from gnomonic.web.home import sample
 
@@ -136,7 +136,7 @@ def test_too_many_are_refused_whole_and_said(client, job, phone, monkeypatch):
 # --- a role taken away while offline -------------------------------------------------------------------------------------------
 @pytest.fixture
 def staffed(scope, quick_hashes):
-    return {role: accounts.add_person(scope, f"{role}@holm", f"the {role}", role, PASSWORD) for role in accounts.ROLES}
+    return {role: people.add_person(scope, f"{role}@holm", f"the {role}", role, PASSWORD) for role in accounts.ROLES}
 
 
 def test_what_one_who_left_delivers_waits_for_an_owner(scope, job, phone, staffed):
@@ -145,7 +145,7 @@ def test_what_one_who_left_delivers_waits_for_an_owner(scope, job, phone, staffe
     for one, who in ((out, "crew"), (owner, "owner")):
         one.post("/sign-in", data={"login": f"{who}@holm", "password": PASSWORD})
     mark = {"headers": {"X-Page-Token": token(out)}}
-    accounts.take_away(scope, staffed["crew"])
+    people.take_away(scope, staffed["crew"])
     rows = [phone(n, post=str(n), reached_m=0.75) for n in (1, 2, 3)]
     answer = send(out, job, rows, **mark).json()
     assert (

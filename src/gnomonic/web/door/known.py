@@ -9,6 +9,7 @@ from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
 from gnomonic.core.errors import GnomonicError
+from gnomonic.demo.load import PLACE
 from gnomonic.store import accounts
 from gnomonic.store.accounts import OWNER, PLANNER, Who
 from gnomonic.store.scope import DatabaseAway, Scope
@@ -80,7 +81,7 @@ def _asks(request: Request) -> Who | None:
     if secret and (found := accounts.who(scope.engine, secret)):
         return found
     if manners.demo:
-        return Who("", "the demo’s owner", OWNER, scope.workspace, "Larkspur Holm", alone=True)
+        return Who("", "the demo’s owner", OWNER, scope.workspace, PLACE, alone=True)
     if manners.alone and not request.app.state.anybody:
         request.app.state.anybody = accounts.anybody(scope.engine)  # once there is one there always is
         if not request.app.state.anybody:

@@ -6,29 +6,25 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.errors import BadInput
-from gnomonic.store import accounts, jobs
+from gnomonic.store import accounts, jobs, passes, people
 from gnomonic.web.door.known import asks, put_session
-from gnomonic.web.door.routes import _agent, _page
+from gnomonic.web.door.rights import MAY
+from gnomonic.web.door.routes import agent_of, gate_page
 from gnomonic.web.room import room
 
 router = APIRouter()
 Typed = Annotated[str, Form(max_length=400)]
-MAY = {
-    "owner": "everything, and who comes in",
-    "planner": "plans, prices, days, what the crew works from",
-    "crew": "looks at plans and days, writes what was done and found; no prices",
-}
 
 
 def _people(request: Request, status: int = 200, **more: Any) -> Response:
     scope, found = room(request).scope, asks(request)
     names = {row.job_id: row.name for row in jobs.listed(scope, "", 0, 200)}
     context = {
-        "members": accounts.members(scope), "passes": accounts.passes(scope), "trail": accounts.audited(scope), "who": found, "may": MAY,
+        "members": people.members(scope), "passes": passes.open_ones(scope), "trail": accounts.audited(scope), "who": found, "may": MAY,
         "called": accounts.called(scope), "jobs": names, "link": "", "typed": {}, "first": found is not None and found.alone and not request.app.state.manners.demo,
         "base": str(request.base_url).rstrip("/"), **more,
     }  # fmt: skip
-    return _page(request, "people.html", status, **context)
+    return gate_page(request, "people.html", status, **context)
 
 
 @router.get("/people", include_in_schema=False)
@@ -41,7 +37,7 @@ def people_page(request: Request) -> Response:
 def first(request: Request, login: Typed = "", name: Typed = "", password: Typed = "") -> Response:
     """The first account: from then on everybody signs in."""
     try:
-        secret = accounts.first_owner(room(request).scope, login, name, password, _agent(request))
+        secret = people.first_owner(room(request).scope, login, name, password, agent_of(request))
     except BadInput as error:
         return _people(request, 422, error=error.sentence, typed={"login": login, "name": name})
     return put_session(request, RedirectResponse("/people", 303), secret)
@@ -61,7 +57,7 @@ def rename(request: Request, name: Typed = "") -> Response:
 def invite(request: Request, role: Typed = "", whom: Typed = "") -> Response:
     """A link for somebody to come in by."""
     try:
-        secret = accounts.invite(room(request).scope, role, whom)
+        secret = passes.invite(room(request).scope, role, whom)
     except BadInput as error:
         return _people(request, 422, error=error.sentence, typed={"whom": whom, "role": role})
     return _people(request, given=f"/join/{secret}", words=f"for {whom.strip()}, as {role}: opens once, within 7 days")
@@ -74,7 +70,7 @@ def client_link(request: Request, job_id: Typed = "", whom: Typed = "") -> Respo
     jobs.glance(scope, job_id)
     if not whom.strip():
         return _people(request, 422, error="say for whom the link is, so that it can be taken back")
-    secret = accounts.give_pass(scope, "look", accounts.LOOKED, job_id=job_id, whom=whom.strip()[:120])
+    secret = passes.give_pass(scope, "look", accounts.LOOKED, job_id=job_id, whom=whom.strip()[:120])
     return _people(
         request,
         given=f"/look/{secret}",
@@ -85,7 +81,7 @@ def client_link(request: Request, job_id: Typed = "", whom: Typed = "") -> Respo
 @router.post("/people/end-link", include_in_schema=False)
 def end_link(request: Request, digest: Typed = "") -> Response:
     """Take a link back."""
-    accounts.end_pass(room(request).scope, digest)
+    passes.end_pass(room(request).scope, digest)
     return RedirectResponse("/people", 303)
 
 
@@ -93,7 +89,7 @@ def end_link(request: Request, digest: Typed = "") -> Response:
 def set_role(request: Request, person: str, role: Typed = "") -> Response:
     """Give a role."""
     try:
-        accounts.set_role(room(request).scope, person, role)
+        people.set_role(room(request).scope, person, role)
     except BadInput as error:
         return _people(request, 422, error=error.sentence)
     return RedirectResponse("/people", 303)
@@ -103,7 +99,7 @@ def set_role(request: Request, person: str, role: Typed = "") -> Response:
 def take_away(request: Request, person: str) -> Response:
     """Take a role away."""
     try:
-        accounts.take_away(room(request).scope, person)
+        people.take_away(room(request).scope, person)
     except BadInput as error:
         return _people(request, 422, error=error.sentence)
     return RedirectResponse("/people", 303)
@@ -113,7 +109,7 @@ def take_away(request: Request, person: str) -> Response:
 def renew(request: Request, person: str) -> Response:
     """A link for somebody who lost their password."""
     try:
-        secret = accounts.renewing(room(request).scope, person)
+        secret = passes.renewing(room(request).scope, person)
     except BadInput as error:
         return _people(request, 422, error=error.sentence)
     return _people(

@@ -79,6 +79,12 @@ NAMES = {
     CLIENT: "a client",
     LEFT: "nobody here any more",
 }
+# what a role is told to be for; the tables above are what holds
+MAY = {
+    OWNER: "everything, and who comes in",
+    PLANNER: "plans, prices, days, what the crew works from",
+    CREW: "looks at plans and days, writes what was done and found; no prices",
+}
 _RANK = {OWNER: 3, PLANNER: 2, CREW: 1}
 
 

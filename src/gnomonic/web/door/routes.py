@@ -7,16 +7,18 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from gnomonic.core.errors import BadInput
-from gnomonic.store import accounts
+from gnomonic.store import accounts, passes, people
 from gnomonic.store.accounts import LEFT, Who
 from gnomonic.web.door.known import Manners, asks, drop_session, page_token, put_session
+from gnomonic.web.door.rights import MAY
 from gnomonic.web.room import room
 
 router = APIRouter()
 Typed = Annotated[str, Form(max_length=400)]
 
 
-def _page(request: Request, template: str, status: int = 200, **more: Any) -> Response:
+def gate_page(request: Request, template: str, status: int = 200, **more: Any) -> Response:
+    """A page that no browser keeps."""
     answer: Response = request.app.state.templates.TemplateResponse(
         request, template, {"error": None, **more}, status_code=status
     )
@@ -24,7 +26,7 @@ def _page(request: Request, template: str, status: int = 200, **more: Any) -> Re
     return answer
 
 
-def _agent(request: Request) -> str:
+def agent_of(request: Request) -> str:
     """The browser, in a word or two."""
     text = request.headers.get("user-agent", "")
     browser = next((b for b in ("Firefox", "Edg", "Chrome", "Safari") if b in text), "a browser")
@@ -55,7 +57,7 @@ def _engine(request: Request) -> Any:
 @router.get("/sign-in", include_in_schema=False)
 def sign_in_page(request: Request, next: Annotated[str, Query(max_length=400)] = "/") -> Response:
     """Where one signs in."""
-    return _page(request, "sign_in.html", to=_ours(next), login="")
+    return gate_page(request, "sign_in.html", to=_ours(next), login="")
 
 
 @router.post("/sign-in", include_in_schema=False)
@@ -63,11 +65,11 @@ def sign_in(request: Request, login: Typed = "", password: Typed = "", to: Typed
     """Sign in, and go on to where one wanted to go."""
     address = request.client.host if request.client else ""
     try:
-        secret = accounts.sign_in(_engine(request), login, password, _agent(request), address)
+        secret = accounts.sign_in(_engine(request), login, password, agent_of(request), address)
     except BadInput as error:
-        return _page(request, "sign_in.html", 422, to=_ours(to), login=login[:120], error=error.sentence)
+        return gate_page(request, "sign_in.html", 422, to=_ours(to), login=login[:120], error=error.sentence)
     except accounts.TooOften as error:
-        return _page(request, "sign_in.html", 429, to=_ours(to), login=login[:120], error=str(error))
+        return gate_page(request, "sign_in.html", 429, to=_ours(to), login=login[:120], error=str(error))
     return put_session(request, RedirectResponse(_ours(to), 303), secret)
 
 
@@ -85,8 +87,8 @@ def sign_out(request: Request) -> Response:
 @router.get("/join/{secret}", include_in_schema=False)
 def join_page(request: Request, secret: str) -> Response:
     """What one is invited to."""
-    found = accounts.opened(_engine(request), secret, "join")
-    return _page(request, "join.html", found=found, typed={"name": found.whom, "login": ""}, who=_person(request))
+    found = passes.opened(_engine(request), secret, "join")
+    return gate_page(request, "join.html", found=found, typed={"name": found.whom, "login": ""}, who=_person(request))
 
 
 def _person(request: Request) -> Who | None:
@@ -101,38 +103,38 @@ def join(
     """Take an invitation up, with a new account or with one's own (``mine``)."""
     engine, person = _engine(request), _person(request)
     if mine and person:
-        accounts.join_as(engine, secret, person)
+        passes.join_as(engine, secret, person)
         return RedirectResponse("/", 303)
-    found = accounts.opened(engine, secret, "join")
+    found = passes.opened(engine, secret, "join")
     try:
-        made = accounts.join(engine, secret, login, name, password, _agent(request))
+        made = passes.join(engine, secret, login, name, password, agent_of(request))
     except BadInput as error:
         typed = {"name": name, "login": login}
-        return _page(request, "join.html", 422, found=found, typed=typed, who=person, error=error.sentence)
+        return gate_page(request, "join.html", 422, found=found, typed=typed, who=person, error=error.sentence)
     return put_session(request, RedirectResponse("/", 303), made)
 
 
 @router.get("/renew/{secret}", include_in_schema=False)
 def renew_page(request: Request, secret: str) -> Response:
     """Where one chooses a new password."""
-    return _page(request, "renew.html", found=accounts.opened(_engine(request), secret, "renew"))
+    return gate_page(request, "renew.html", found=passes.opened(_engine(request), secret, "renew"))
 
 
 @router.post("/renew/{secret}", include_in_schema=False)
 def renew(request: Request, secret: str, password: Typed = "") -> Response:
     """Choose it."""
-    found = accounts.opened(_engine(request), secret, "renew")
+    found = passes.opened(_engine(request), secret, "renew")
     try:
-        made = accounts.renew(_engine(request), secret, password, _agent(request))
+        made = passes.renew(_engine(request), secret, password, agent_of(request))
     except BadInput as error:
-        return _page(request, "renew.html", 422, found=found, error=error.sentence)
+        return gate_page(request, "renew.html", 422, found=found, error=error.sentence)
     return put_session(request, RedirectResponse("/", 303), made)
 
 
 @router.get("/look/{secret}", include_in_schema=False)
 def look(request: Request, secret: str) -> Response:
     """Come in as a client, to the one job."""
-    made, job_id = accounts.look(_engine(request), secret, _agent(request))
+    made, job_id = passes.look(_engine(request), secret, agent_of(request))
     return put_session(request, RedirectResponse(f"/jobs/{job_id}/look", 303), made)
 
 
@@ -149,9 +151,9 @@ def _me(request: Request, status: int = 200, error: str | None = None, told: str
     found, engine = asks(request), _engine(request)
     assert found is not None
     person = bool(found.person)
-    return _page(
-        request, "me.html", status, error=error, told=told, who=found,
-        login=accounts.login_of(engine, found.person) if person else "",
+    return gate_page(
+        request, "me.html", status, error=error, told=told, who=found, may=MAY,
+        login=people.login_of(engine, found.person) if person else "",
         sessions=accounts.sessions_of(engine, found.person) if person else [],
         places=accounts.places_of(engine, found.person) if person else [],
     )  # fmt: skip
@@ -164,7 +166,7 @@ def change_password(request: Request, old: Typed = "", password: Typed = "") -> 
     if found is None:
         return RedirectResponse("/me", 303)
     try:
-        accounts.set_password(_engine(request), found, old, password)
+        people.set_password(_engine(request), found, old, password)
     except (BadInput, accounts.TooOften) as error:
         return _me(request, 422, error.sentence if isinstance(error, BadInput) else str(error))
     return _me(request, told="The password is changed; every other browser is signed out.")

@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M
 from gnomonic.core.log.safety import cards, rule, toolbox
 from gnomonic.core.log.upkeep import repairs, rounds
-from gnomonic.store import accounts, days, field, jobs
+from gnomonic.store import days, field, jobs, people
 from gnomonic.store.jobs import Stored
 from gnomonic.web.field.pack import changed, pack, packed
 from gnomonic.web.parts import planned_job
@@ -98,7 +98,7 @@ def offered(request: Request) -> Response:
     numbers = field.last_issues(scope)
     rows = [{"id": r.job_id, "name": r.name, "issue": numbers.get(r.job_id, 0)} for r in jobs.listed(scope, "", 0, 200)]
     crew = days.crew(scope)
-    names = [m.name for m in accounts.members(scope) if m.left_at is None] + (
+    names = [m.name for m in people.members(scope) if m.left_at is None] + (
         [p.name for p in crew.people] if crew else []
     )
     return JSONResponse({"jobs": rows, "people": list(dict.fromkeys(names))}, headers={"Cache-Control": "no-store"})

@@ -8,20 +8,19 @@ from datetime import UTC, datetime, timedelta
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.log.events import Event
 from gnomonic.demo.field import CREW, late, marks, picture, stood, week
+from gnomonic.demo.load import PLACE
 from gnomonic.formats.photo import shown
-from gnomonic.store import accounts, events, field, jobs
+from gnomonic.store import accounts, events, field, jobs, people
 from gnomonic.web.field.routes import give_out
 from gnomonic.web.parts import plan_of
 from gnomonic.web.room import Room
-
-CALLED = "Larkspur Holm"
 
 
 def fill(here: Room, job_id: str, old_id: str) -> None:
     """All of it."""
     scope, now = here.scope, datetime.now(UTC)
-    accounts.make_workspace(scope.engine, scope.workspace, CALLED)
-    people = {login: accounts.add_person(scope, f"{login}@larkspur.example", name, role) for login, name, role in CREW}
+    accounts.make_workspace(scope.engine, scope.workspace, PLACE)
+    them = {login: people.add_person(scope, f"{login}@larkspur.example", name, role) for login, name, role in CREW}
     stored = jobs.load(scope, job_id)
     job = plan_of(here, stored)
     made = job.job
@@ -42,7 +41,7 @@ def fill(here: Room, job_id: str, old_id: str) -> None:
     _write(here, job_id, week(job.plan, now, digest))
     kept, wide, high = shown(digest, body)
     field.keep_photo(scope, job_id, digest, wide, high, kept)
-    accounts.take_away(scope, people["fern"])
+    people.take_away(scope, them["fern"])
     events.add(replace(scope, actor="Fern"), job_id, late(job.plan, now), timedelta(), events.WAIT)
     _write(here, old_id, stood(plan_of(here, jobs.load(scope, old_id)).plan, now.date()))
 
