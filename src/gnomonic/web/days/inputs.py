@@ -108,9 +108,7 @@ def inputs(scope: Scope, skies: Skies, stored: Stored, job: PlannedJob, at: date
         )
         for k, plan_ in job.plan.lines.items()
     }
-    stamp = _stamp(stored, crew, plan, others, ticks, learned, weather, now, marks)
-    if log:
-        stamp = hashlib.sha256(f"{stamp} {sorted(log.items())}".encode()).hexdigest()[:16]
+    stamp = _stamp(stored, crew, plan, others, ticks, log, learned, weather, now, marks)
     return Inputs(
         stored,
         job,
@@ -149,11 +147,11 @@ def forecast(skies: Skies, job: PlannedJob, crew: Crew, today: date) -> tuple[li
 
 
 def _stamp(
-    stored: Stored, crew: Crew, plan: DayPlan | None, others: list[DayPlan], ticks: list[Tick], learned: Mapping[str, Rate],
+    stored: Stored, crew: Crew, plan: DayPlan | None, others: list[DayPlan], ticks: list[Tick], log: Mapping[str, tuple[float, datetime]], learned: Mapping[str, Rate],
     weather: list[Weather], now: datetime, marks: Mapping[str, date | None],
 ) -> str:  # fmt: skip
     parts = [
         __version__, stored.key, stored.names, crew.model_dump_json(), plan.asked.model_dump_json() if plan else "", *(o.job_id + o.mark for o in others),
-        *(t.id for t in ticks), str(sorted((k, r.share) for k, r in learned.items())), *(w.model_dump_json() for w in weather), str(now.date()), str(sorted(marks.items())),
+        *(t.id for t in ticks), str(sorted(log.items())), str(sorted((k, r.share) for k, r in learned.items())), *(w.model_dump_json() for w in weather), str(now.date()), str(sorted(marks.items())),
     ]  # fmt: skip
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:16]

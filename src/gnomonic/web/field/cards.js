@@ -7,7 +7,6 @@ import { locate, nearest, onGround } from "./place.js";
 import { marksHold, nearHazards, overrideSheet } from "./safety.js";
 import { h, lengths, press, sheet, steps, two } from "./ui.js";
 
-const PHOTO_SIDE = 1600;
 export const of = (own, post, more) => ({ line: own.id, post: post.name, at_m: post.at, e_m: post.e, n_m: post.n, ...more });
 // A post as it is called: with its line's letter where the job has several lines.
 export const called = (pack, own, { name }) => `${pack.lines.length > 1 ? own.id : ""}${name}`;
@@ -139,7 +138,7 @@ const asked = async () => ({ job: decodeURIComponent(location.hash.slice(1).spli
 async function scaled(file) {
   const picture = await createImageBitmap(file).catch(() => null);
   if (!picture) throw new Error("that file is no picture this phone can read.");
-  const by = Math.min(1, PHOTO_SIDE / Math.max(picture.width, picture.height));
+  const by = Math.min(1, trade.rules.photo_side / Math.max(picture.width, picture.height));
   const canvas = h("canvas", { width: Math.round(picture.width * by), height: Math.round(picture.height * by) });
   canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
   const blob = await new Promise((done) => canvas.toBlob(done, "image/jpeg", 0.8));
@@ -216,7 +215,7 @@ export async function wireView(it) {
     h("p", { class: "caution" }, "Look down the line before every click; nobody in line with it or in the bight. The lower puller is let go first."),
     ...runs.map((run) => press(`${tag(run.posts[0])} to ${tag(run.posts[1] ?? run.posts[0])}`, () => pullSheet(own, run, tag), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")}, not pulled yet`, kind: reading(run) ? "done" : "" })),
     post ? h("h2", {}, `Under the wire, ${tag(post.name)} to ${tag(post.gap.to)}`) : "",
-    post ? h("p", { class: "what" }, `Planned at most ${length(post.gap.m, "gap")}${gap ? `; measured ${length(gap.gap_m, "gap")}` : ""}. A boot’s toe is about ${units() === "us" ? "3 in" : "8 cm"}.`) : "",
+    post ? h("p", { class: "what" }, `Planned at most ${length(post.gap.m, "gap")}${gap ? `; measured ${length(gap.gap_m, "gap")}` : ""}. A boot’s toe is about ${length(trade.rules.boot_toe, "gap")}.`) : "",
     post ? lengths(steps(0, Math.max(0.3, post.gap.m + 0.1), { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "gap", gap_m: m }), { told: m > post.gap.m + trade.rules.more_gap ? `${length(m, "gap")}: ${length(m - post.gap.m, "gap")} more than planned.` : `${length(m, "gap")}: as planned or less.` }), { kind: "gap", planned: post.gap.m, name: "Gap under the wire" }) : "",
     post ? two(press("Bay before", () => go(job, "wire", own.id, own.posts[(own.posts.indexOf(post) - 1 + own.posts.length) % own.posts.length].name), { kind: "light" }), press("Next bay", () => go(job, "wire", own.id, post.gap.to), { kind: "light" })) : "",
     ...[...own.gates.map((g) => ["gate", g]), ...own.crossings.map((c) => ["crossing", c])].map(([kind, thing]) => opening(it, kind, thing)),

@@ -9,6 +9,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
+from gnomonic.core.limits import PHOTO_SIDE
 from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M
 from gnomonic.core.log.safety import cards, rule, toolbox
 from gnomonic.core.log.upkeep import repairs, rounds
@@ -81,9 +82,10 @@ def _trade() -> str:
         "cards": rows(cards(), "title", "first", "call"),
         "toolbox": [t.text for t in toolbox()],
         "rules": {
-            **{k: rule(k) for k in ("near", "stand_off", "override")},
+            **{k: rule(k) for k in ("near", "stand_off", "override", "boot_toe")},
             "more_gap": MORE_GAP_M,
             "same_depth": SAME_DEPTH_M,
+            "photo_side": PHOTO_SIDE,
         },
         "repairs": rows(repairs(), "title", "minutes", "hands", "needs", "steps", "material", "caution"),
         "rounds": rows(rounds(), "title", "look", "water"),
