@@ -26,7 +26,8 @@ def crewed(database):
 
 def sign_in(page, address, login, to="/"):
     page.goto(f"{address}/sign-in?next={to}")
-    page.keyboard.type(login)  # the first field has the cursor
+    expect(page.get_by_label("Name you sign in by")).to_be_focused()  # the first field gets the cursor by itself
+    page.keyboard.type(login)
     page.keyboard.press("Tab")
     page.keyboard.type(PASSWORD)
     page.keyboard.press("Enter")

@@ -19,6 +19,7 @@ OWNER, PLANNER, CREW, CLIENT, LEFT = "owner", "planner", "crew", "client", "left
 ROLES = (OWNER, PLANNER, CREW)
 UNUSED, LONGEST = timedelta(days=30), timedelta(days=180)  # a phone is out for weeks
 SEEN_EVERY = timedelta(minutes=5)
+PROVED = timedelta(minutes=30)  # how long one need not say again who one is before what matters
 INVITED, RENEWED, LOOKED = timedelta(days=7), timedelta(days=1), timedelta(days=90)
 SHORT, SHORT_MOST, SHORT_FROM = timedelta(minutes=15), 10, 60  # tries to sign in: with one name, from one address
 MOST_AUDIT = 200
@@ -36,7 +37,8 @@ class NoSuchPass(GnomonicError):
 class Who:
     """Who asks: a person in a role in a workspace (``left``: one whose role was taken away), or a client who may look at one job.
 
-    ``alone`` where nobody signed in because whoever sits at the machine is the owner; ``session`` the digest of what the browser holds.
+    ``alone`` where nobody signed in because whoever sits at the machine is the owner; ``session`` the digest of what the browser holds;
+    ``proved`` where its password or passkey was asked for lately.
     """
 
     person: str
@@ -47,6 +49,7 @@ class Who:
     session: str = ""
     job_id: str = ""
     alone: bool = False
+    proved: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +120,7 @@ def who(engine: Engine, secret: str) -> Who | None:
     query = (
         select(
             SessionRow.person, PersonRow.name, MemberRow.role, MemberRow.left_at, SessionRow.workspace, WorkspaceRow.name,
-            SessionRow.job_id, SessionRow.seen_at < func.now() - SEEN_EVERY,
+            SessionRow.job_id, SessionRow.seen_at < func.now() - SEEN_EVERY, SessionRow.proved_at > func.now() - PROVED,
         )
         .join(WorkspaceRow, WorkspaceRow.workspace == SessionRow.workspace)
         .outerjoin(PersonRow, PersonRow.id == SessionRow.person)
@@ -129,7 +132,7 @@ def who(engine: Engine, secret: str) -> Who | None:
         row = connection.execute(query).first()
     if row is None:
         return None
-    person, name, role, left_at, workspace, its_name, job_id, stale = row
+    person, name, role, left_at, workspace, its_name, job_id, stale, proved = row
     if person is not None and role is None:
         return None
     if stale:
@@ -139,7 +142,7 @@ def who(engine: Engine, secret: str) -> Who | None:
             connection.execute(row_of.values(seen_at=func.now(), **lasting))
     if person is None:
         return Who("", "a client", CLIENT, workspace, its_name, digest, job_id)
-    return Who(person, name, LEFT if left_at else role, workspace, its_name, digest)
+    return Who(person, name, LEFT if left_at else role, workspace, its_name, digest, proved=proved)
 
 
 def begin_session(connection: Connection, workspace: str, person: str | None, agent: str, **more: str) -> str:
@@ -173,6 +176,12 @@ def must_not_be_too_often(engine: Engine, *keys: tuple[str, int]) -> None:
             connection.execute(insert(TryRow).values(key=digest))
 
 
+def where_to(connection: Connection, person: str) -> str | None:
+    """The workspace somebody comes into: the one they joined last, before those they left."""
+    of = select(MemberRow.workspace).where(MemberRow.person == person)
+    return connection.execute(of.order_by(MemberRow.left_at.isnot(None), MemberRow.since.desc()).limit(1)).scalar()
+
+
 def sign_in(engine: Engine, login: str, password: str, agent: str, address: str) -> str:
     """Sign in with a password; the secret for the browser.  Raises BadInput (``password``), TooOften."""
     login = login.strip().lower()
@@ -180,10 +189,7 @@ def sign_in(engine: Engine, login: str, password: str, agent: str, address: str)
     scope = Scope(engine)
     with scope.reading() as connection:
         row = connection.execute(select(PersonRow.id, PersonRow.password).where(PersonRow.login == login)).first()
-        of = select(MemberRow.workspace).where(MemberRow.person == (row.id if row else ""))
-        workspace = connection.execute(
-            of.order_by(MemberRow.left_at.isnot(None), MemberRow.since.desc()).limit(1)
-        ).scalar()
+        workspace = where_to(connection, row.id if row else "")
     right, anew = passwords.fits(password, row.password if row else "")
     if row is None or not right or workspace is None:
         raise BadInput("password", "that name and that password don't go together")
@@ -194,6 +200,23 @@ def sign_in(engine: Engine, login: str, password: str, agent: str, address: str)
         secret = begin_session(connection, workspace, row.id, agent)
         audit(connection, Scope(engine, workspace, login), "signed in", agent)
     return secret
+
+
+def proves_anew(engine: Engine, found: Who, password: str) -> str:
+    """The name somebody signs in by, where they know their password.  Raises BadInput (``again``), TooOften."""
+    must_not_be_too_often(engine, (f"password of {found.person}", SHORT_MOST))
+    with Scope(engine).reading() as connection:
+        row = connection.execute(select(PersonRow.password, PersonRow.login).where(PersonRow.id == found.person)).one()
+    if not passwords.fits(password, row.password)[0]:
+        raise BadInput("again", "the password you have now is another")
+    return str(row.login)
+
+
+def proved(engine: Engine, found: Who) -> None:
+    """Have it kept that a session has just shown who holds it."""
+    with Scope(engine, found.workspace, found.name).writing() as connection:
+        connection.execute(update(SessionRow).where(SessionRow.digest == found.session).values(proved_at=func.now()))
+        connection.execute(delete(TryRow).where(TryRow.key == digest_of(f"password of {found.person}")))
 
 
 def sign_out(engine: Engine, found: Who, everywhere: bool = False) -> int:

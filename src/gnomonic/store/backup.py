@@ -37,8 +37,9 @@ from gnomonic.store.models import Base, MemberRow, PersonRow, WorkspaceRow
 from gnomonic.store.scope import Scope
 
 FORM = "gnomonic-backup/1"
-# what is no part of a workspace: who is signed in now, open links, what is being looked at, what was asked for twice, papers made anew
-LEFT_OUT = {"sessions", "passes", "tries", "arrivals", "asked", "papers"}
+# what is no part of a workspace: who is signed in now, open links, passkeys (a device's, for the name of one server), what was asked for
+# twice, papers made anew
+LEFT_OUT = {"sessions", "passes", "passkeys", "challenges", "tries", "arrivals", "asked", "papers"}
 NUMBERED_ANEW = {"audit": "n", "marks": "id"}  # nothing names these by number: they get new ones, in their order
 AT_ONCE = 500
 

@@ -348,7 +348,10 @@ class MemberRow(Base):
 
 
 class SessionRow(Base):
-    """Somebody signed in, or a client's look at one job; only the digest of what the browser holds is kept."""
+    """Somebody signed in, or a client's look at one job; only the digest of what the browser holds is kept.
+
+    ``proved_at``: when the password or a passkey last showed who holds it.
+    """
 
     __tablename__ = "sessions"
     digest: Mapped[str] = mapped_column(Text, primary_key=True)
@@ -360,6 +363,7 @@ class SessionRow(Base):
     made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     seen_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     until: Mapped[datetime] = mapped_column(DateTime(timezone=True))
+    proved_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     __table_args__ = (
         ForeignKeyConstraint(["workspace"], ["workspaces.workspace"], ondelete="CASCADE"),
         ForeignKeyConstraint(["person"], ["people.id"], ondelete="CASCADE"),
@@ -410,6 +414,33 @@ class TryRow(Base):
     key: Mapped[str] = mapped_column(Text)
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
     __table_args__ = (Index("tries_by_key", "key", "at"),)
+
+
+class PasskeyRow(Base):
+    """A passkey: a key some device keeps for somebody, good at one ``site``; ``uses`` as the device counts them, so that a copy is noticed."""
+
+    __tablename__ = "passkeys"
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    person: Mapped[str] = mapped_column(Text)
+    site: Mapped[str] = mapped_column(Text)
+    label: Mapped[str] = mapped_column(Text)
+    public_key: Mapped[bytes] = mapped_column(LargeBinary)
+    uses: Mapped[int] = mapped_column(BigInteger)
+    made_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    __table_args__ = (
+        ForeignKeyConstraint(["person"], ["people.id"], ondelete="CASCADE"),
+        Index("passkeys_by_person", "person"),
+    )
+
+
+class ChallengeRow(Base):
+    """Something a passkey was asked to sign, its digest alone: for one ``purpose``, once, for minutes."""
+
+    __tablename__ = "challenges"
+    digest: Mapped[str] = mapped_column(Text, primary_key=True)
+    purpose: Mapped[str] = mapped_column(Text)
+    until: Mapped[datetime] = mapped_column(DateTime(timezone=True))
 
 
 class PhotoRow(Base):

@@ -9,7 +9,7 @@ from sqlalchemy import Connection, Engine, delete, func, insert, select, update
 from gnomonic.core.errors import BadInput
 from gnomonic.store import passwords
 from gnomonic.store.accounts import INVITED, RENEWED, ROLES, NoSuchPass, Who, audit, begin_session, digest_of, places_of
-from gnomonic.store.models import JobRow, MemberRow, PassRow, PersonRow, SessionRow, WorkspaceRow
+from gnomonic.store.models import JobRow, MemberRow, PasskeyRow, PassRow, PersonRow, SessionRow, WorkspaceRow
 from gnomonic.store.people import made_person, members, name_of
 from gnomonic.store.scope import Scope
 
@@ -171,7 +171,7 @@ def join_as(engine: Engine, secret: str, asks: Who) -> None:
 
 
 def renew(engine: Engine, secret: str, password: str, agent: str) -> str:
-    """Choose a new password by a link; every session before ends.  Raises NoSuchPass, BadInput."""
+    """Choose a new password by a link; every session before ends, every passkey goes.  Raises NoSuchPass, BadInput."""
     with Scope(engine).writing() as connection:
         found = opened(engine, secret, "renew", connection)
         row = connection.execute(select(PersonRow.login, PersonRow.name).where(PersonRow.id == found.person)).one()
@@ -180,6 +180,9 @@ def renew(engine: Engine, secret: str, password: str, agent: str) -> str:
             update(PersonRow).where(PersonRow.id == found.person).values(password=passwords.hashed(password))
         )
         connection.execute(delete(SessionRow).where(SessionRow.person == found.person))
+        connection.execute(
+            delete(PasskeyRow).where(PasskeyRow.person == found.person)
+        )  # the device may be what was lost
         _used(connection, found.digest)
         audit(
             connection,

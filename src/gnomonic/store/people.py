@@ -12,12 +12,11 @@ from gnomonic.store import passwords
 from gnomonic.store.accounts import (
     OWNER,
     ROLES,
-    SHORT_MOST,
     NoSuchPass,
     Who,
     audit,
     begin_session,
-    must_not_be_too_often,
+    proves_anew,
 )
 from gnomonic.store.models import MemberRow, PersonRow, SessionRow, WorkspaceRow
 from gnomonic.store.scope import Scope
@@ -172,15 +171,10 @@ def found_by(engine: Engine, login: str) -> tuple[str, str] | None:
 
 
 def set_password(engine: Engine, found: Who, old: str, new: str) -> None:
-    """Change one's own password; every other session ends.  Raises BadInput (``old``, ``password``), TooOften."""
-    must_not_be_too_often(engine, (f"password of {found.person}", SHORT_MOST))
-    scope = Scope(engine, found.workspace, found.name)
-    with scope.reading() as connection:
-        row = connection.execute(select(PersonRow.password, PersonRow.login).where(PersonRow.id == found.person)).one()
-    if not passwords.fits(old, row.password)[0]:
-        raise BadInput("old", "the password you have now is another")
-    passwords.must_do(new, (row.login, found.name))
-    kept = passwords.hashed(new)
+    """Change one's own password; every other session ends.  Raises BadInput (``again``, ``password``), TooOften."""
+    login = proves_anew(engine, found, old)
+    passwords.must_do(new, (login, found.name))
+    kept, scope = passwords.hashed(new), Scope(engine, found.workspace, found.name)
     with scope.writing() as connection:
         connection.execute(update(PersonRow).where(PersonRow.id == found.person).values(password=kept))
         connection.execute(

@@ -30,7 +30,7 @@ from gnomonic.store import accounts
 from gnomonic.store.jobs import Done, Moved, NotThere
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
 from gnomonic.web.door.forms import Tokens
-from gnomonic.web.door.known import Manners, NotOurPage, asks, known, page_token, sees_money
+from gnomonic.web.door.known import Manners, NotOurPage, ProveAgain, asks, known, page_token, sees_money
 from gnomonic.web.door.rights import NotYours, SignInFirst
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
@@ -242,6 +242,7 @@ def _answer_errors(app: FastAPI) -> None:
 
 def _answer_at_the_gate(app: FastAPI) -> None:
     """Who is not let in, in the same shape."""
+    from gnomonic.web.door.keys import again_page
 
     @app.exception_handler(SignInFirst)
     def sign_in_first(request: Request, error: SignInFirst) -> Response:
@@ -253,6 +254,10 @@ def _answer_at_the_gate(app: FastAPI) -> None:
     @app.exception_handler(NotYours)
     def not_yours(request: Request, error: NotYours) -> Response:
         return problem(request, 403, str(error), kind="role")
+
+    @app.exception_handler(ProveAgain)
+    def prove_again(request: Request, error: ProveAgain) -> Response:
+        return again_page(request, error)
 
     @app.exception_handler(NotOurPage)
     def not_our_page(request: Request, error: NotOurPage) -> Response:

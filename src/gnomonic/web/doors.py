@@ -6,7 +6,7 @@ from gnomonic.web.days import out as days_out
 from gnomonic.web.days import paper as days_paper
 from gnomonic.web.days import routes as days
 from gnomonic.web.days import sheet as day_sheet
-from gnomonic.web.door import people
+from gnomonic.web.door import keys, people
 from gnomonic.web.door import routes as door
 from gnomonic.web.field import routes as field
 from gnomonic.web.field import sync
@@ -32,6 +32,7 @@ DOORS = tuple(
     part.router
     for part in (
         door,
+        keys,
         people,
         field,
         sync,

@@ -17,9 +17,13 @@ from gnomonic.web.home import sample
 from gnomonic.web.plans import Plans
 
 RANK = {"crew": 1, "planner": 2, "owner": 3}
-OPEN = re.compile(r"/(assets/.*|api/v1/health|openapi.json|sign-in|join/.*|renew/.*|look/.*|field.*)$")
+OPEN = re.compile(
+    r"/(assets/.*|api/v1/health|openapi.json|sign-in|join/.*|renew/.*|look/.*|field.*|api/v1/passkeys/sign-in(/ask)?)$"
+)
 OWN = re.compile(r"/(sign-out|me|me/.*|api/v1/me)$")
-DELIVER = re.compile(r"/api/v1/jobs/{job_id}/(log|photos/{digest})$")
+OF_PERSON = re.compile(
+    r"/api/v1/jobs/{job_id}/(log|photos/{digest})$|/api/v1/passkeys(/ask|/prove)?$|/me/passkeys/drop$"
+)
 PRICES = re.compile(
     r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle|stock.*|shopping.xlsx|shopping.pdf)$"
 )
@@ -34,10 +38,10 @@ def least(method, path):
     """Who a door is for, said once more."""
     if OPEN.match(path):
         return 0
+    if method == "POST" and OF_PERSON.match(path):
+        return 0.7  # also of one who left, never of a client
     if OWN.match(path):
         return 0.5
-    if method == "POST" and DELIVER.match(path):
-        return 0.7  # also of one who left, never of a client
     if path.startswith("/people") or path.endswith("/log/decide"):
         return 3
     if PRICES.match(path):

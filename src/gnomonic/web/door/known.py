@@ -8,21 +8,33 @@ from fastapi import Request
 from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
-from gnomonic.core.errors import GnomonicError
+from gnomonic.core.errors import BadInput, GnomonicError
 from gnomonic.demo.load import PLACE
-from gnomonic.store import accounts
+from gnomonic.store import accounts, passkeys
 from gnomonic.store.accounts import OWNER, PLANNER, Who
 from gnomonic.store.scope import DatabaseAway, Scope
-from gnomonic.web.door.rights import SignInFirst, must_be_let, needed, reads_no_rows
+from gnomonic.web.door.rights import SignInFirst, matters, must_be_let, needed, reads_no_rows
 from gnomonic.web.house import House
 
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOKEN, TOKEN_HEADER = "page_token", "x-page-token"
+AGAIN, AGAIN_KEY = "again", "again_key"  # the password, or a passkey's answer, sent along with what matters
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
 class NotOurPage(GnomonicError):
     """A change that no page of ours asked for."""
+
+
+class ProveAgain(GnomonicError):
+    """Something that matters, asked for by a session that has not shown for a while who holds it.
+
+    ``fields`` is what was typed, to be sent again with the proof.
+    """
+
+    def __init__(self, fields: list[tuple[str, str]], why: str = "") -> None:
+        super().__init__(why)
+        self.fields, self.why = fields, why
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +84,35 @@ async def known(request: Request) -> None:
         raise NotOurPage(
             "this page is older than your sign-in: go back, load it anew and do it again; nothing was saved"
         )
+    if found.session and not found.proved and matters(method, path):
+        await _proves(request, found)
+
+
+async def _proves(request: Request, found: Who) -> None:
+    """Take the proof that came along.  Raises ProveAgain without one, or with one that is none."""
+    form = await request.form()
+    given, key = str(form.get(AGAIN, "")), str(form.get(AGAIN_KEY, ""))
+    hidden = (TOKEN, AGAIN, AGAIN_KEY)
+    fields = [(k, v) for k, v in form.multi_items() if isinstance(v, str) and k not in hidden]
+    if not given and not key:
+        raise ProveAgain(fields)
+    engine = request.app.state.house.scope.engine
+    try:
+        if key:
+            await run_in_threadpool(passkeys.prove, engine, site(request), found, key)
+        else:
+            await run_in_threadpool(accounts.proves_anew, engine, found, given)
+    except BadInput as error:
+        raise ProveAgain(fields, error.sentence) from None
+    except accounts.TooOften as error:
+        raise ProveAgain(fields, str(error)) from None
+    await run_in_threadpool(accounts.proved, engine, found)
+
+
+def site(request: Request) -> passkeys.Site:
+    """What passkeys made here are bound to.  Raises BadInput where the page was opened by a number."""
+    manners: Manners = request.app.state.manners
+    return passkeys.site_of(request.headers.get("host", ""), manners.tls)
 
 
 def _asks(request: Request) -> Who | None:

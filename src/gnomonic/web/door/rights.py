@@ -18,6 +18,8 @@ OPEN = {
     ("GET", "/renew/{secret}"),
     ("POST", "/renew/{secret}"),
     ("GET", "/look/{secret}"),
+    ("POST", "/api/v1/passkeys/sign-in/ask"),
+    ("POST", "/api/v1/passkeys/sign-in"),
     ("GET", "/field"),
     ("GET", "/field/"),
     ("GET", "/field/worker.js"),
@@ -32,8 +34,15 @@ ANYBODY = {
     ("POST", "/me/workspace"),
     ("GET", "/api/v1/me"),
 }
-# what the phone delivers: the crew's, and of one whose role was taken away; never a client's
-DELIVERED = {("POST", "/api/v1/jobs/{job_id}/log"), ("POST", "/api/v1/jobs/{job_id}/photos/{digest}")}
+# a person's with an account, also of one whose role was taken away, never a client's: what the phone delivers, passkeys
+OF_PERSON = {
+    ("POST", "/api/v1/jobs/{job_id}/log"),
+    ("POST", "/api/v1/jobs/{job_id}/photos/{digest}"),
+    ("POST", "/api/v1/passkeys/ask"),
+    ("POST", "/api/v1/passkeys"),
+    ("POST", "/api/v1/passkeys/prove"),
+    ("POST", "/me/passkeys/drop"),
+}
 # what the crew writes
 OF_CREW = {
     ("POST", "/api/v1/jobs/{job_id}/events"),
@@ -101,6 +110,11 @@ class NotYours(GnomonicError):
     """A door that is not open to the role of who asks."""
 
 
+def matters(method: str, path: str) -> bool:
+    """Whether a door is about who comes in: before it the password is asked once more, unless it was just now."""
+    return method == "POST" and path.startswith(OF_OWNER_BEGIN)
+
+
 def needed(method: str, path: str) -> str:
     """The role a door asks for: open | anybody | client | left | crew | planner | owner."""
     door = ("GET" if method == "HEAD" else method, path)
@@ -108,7 +122,7 @@ def needed(method: str, path: str) -> str:
         return "open"
     if door in ANYBODY:
         return "anybody"
-    if door in DELIVERED:
+    if door in OF_PERSON:
         return LEFT
     if door in OF_CLIENT:
         return CLIENT

@@ -7,9 +7,9 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from gnomonic.core.errors import BadInput
-from gnomonic.store import accounts, passes, people
+from gnomonic.store import accounts, passes, passkeys, people
 from gnomonic.store.accounts import LEFT, Who
-from gnomonic.web.door.known import Manners, asks, drop_session, page_token, put_session
+from gnomonic.web.door.known import Manners, asks, drop_session, page_token, put_session, site
 from gnomonic.web.door.rights import MAY
 from gnomonic.web.room import room
 
@@ -50,14 +50,28 @@ def _ours(path: str) -> str:
     return path if ok else "/"
 
 
-def _engine(request: Request) -> Any:
+def named(request: Request) -> str:
+    """Empty where passkeys can be had at this address, else why not."""
+    try:
+        site(request)
+    except BadInput as error:
+        return error.sentence
+    return ""
+
+
+def engine_of(request: Request) -> Any:
+    """The database everybody signs in to."""
     return request.app.state.house.scope.engine
 
 
 @router.get("/sign-in", include_in_schema=False)
 def sign_in_page(request: Request, next: Annotated[str, Query(max_length=400)] = "/") -> Response:
     """Where one signs in."""
-    return gate_page(request, "sign_in.html", to=_ours(next), login="")
+    return _sign_in(request, _ours(next))
+
+
+def _sign_in(request: Request, to: str, status: int = 200, login: str = "", error: str | None = None) -> Response:
+    return gate_page(request, "sign_in.html", status, to=to, login=login, error=error, named=named(request))
 
 
 @router.post("/sign-in", include_in_schema=False)
@@ -65,11 +79,11 @@ def sign_in(request: Request, login: Typed = "", password: Typed = "", to: Typed
     """Sign in, and go on to where one wanted to go."""
     address = request.client.host if request.client else ""
     try:
-        secret = accounts.sign_in(_engine(request), login, password, agent_of(request), address)
+        secret = accounts.sign_in(engine_of(request), login, password, agent_of(request), address)
     except BadInput as error:
-        return gate_page(request, "sign_in.html", 422, to=_ours(to), login=login[:120], error=error.sentence)
+        return _sign_in(request, _ours(to), 422, login[:120], error.sentence)
     except accounts.TooOften as error:
-        return gate_page(request, "sign_in.html", 429, to=_ours(to), login=login[:120], error=str(error))
+        return _sign_in(request, _ours(to), 429, login[:120], str(error))
     return put_session(request, RedirectResponse(_ours(to), 303), secret)
 
 
@@ -77,7 +91,7 @@ def sign_in(request: Request, login: Typed = "", password: Typed = "", to: Typed
 def sign_out(request: Request) -> Response:
     """Sign this browser out."""
     if (found := asks(request)) and found.session:
-        accounts.sign_out(_engine(request), found)
+        accounts.sign_out(engine_of(request), found)
     return drop_session(request, RedirectResponse("/sign-in", 303))
 
 
@@ -87,11 +101,12 @@ def sign_out(request: Request) -> Response:
 @router.get("/join/{secret}", include_in_schema=False)
 def join_page(request: Request, secret: str) -> Response:
     """What one is invited to."""
-    found = passes.opened(_engine(request), secret, "join")
-    return gate_page(request, "join.html", found=found, typed={"name": found.whom, "login": ""}, who=_person(request))
+    found = passes.opened(engine_of(request), secret, "join")
+    return gate_page(request, "join.html", found=found, typed={"name": found.whom, "login": ""}, who=person_of(request))
 
 
-def _person(request: Request) -> Who | None:
+def person_of(request: Request) -> Who | None:
+    """The person who asks; none for a stranger, a client and the one machine's visitor."""
     found = asks(request)
     return found if found and found.person else None
 
@@ -101,7 +116,7 @@ def join(
     request: Request, secret: str, login: Typed = "", name: Typed = "", password: Typed = "", mine: Typed = ""
 ) -> Response:
     """Take an invitation up, with a new account or with one's own (``mine``)."""
-    engine, person = _engine(request), _person(request)
+    engine, person = engine_of(request), person_of(request)
     if mine and person:
         passes.join_as(engine, secret, person)
         return RedirectResponse("/", 303)
@@ -117,15 +132,15 @@ def join(
 @router.get("/renew/{secret}", include_in_schema=False)
 def renew_page(request: Request, secret: str) -> Response:
     """Where one chooses a new password."""
-    return gate_page(request, "renew.html", found=passes.opened(_engine(request), secret, "renew"))
+    return gate_page(request, "renew.html", found=passes.opened(engine_of(request), secret, "renew"))
 
 
 @router.post("/renew/{secret}", include_in_schema=False)
 def renew(request: Request, secret: str, password: Typed = "") -> Response:
     """Choose it."""
-    found = passes.opened(_engine(request), secret, "renew")
+    found = passes.opened(engine_of(request), secret, "renew")
     try:
-        made = passes.renew(_engine(request), secret, password, agent_of(request))
+        made = passes.renew(engine_of(request), secret, password, agent_of(request))
     except BadInput as error:
         return gate_page(request, "renew.html", 422, found=found, error=error.sentence)
     return put_session(request, RedirectResponse("/", 303), made)
@@ -134,7 +149,7 @@ def renew(request: Request, secret: str, password: Typed = "") -> Response:
 @router.get("/look/{secret}", include_in_schema=False)
 def look(request: Request, secret: str) -> Response:
     """Come in as a client, to the one job."""
-    made, job_id = passes.look(_engine(request), secret, agent_of(request))
+    made, job_id = passes.look(engine_of(request), secret, agent_of(request))
     return put_session(request, RedirectResponse(f"/jobs/{job_id}/look", 303), made)
 
 
@@ -148,7 +163,7 @@ def me_page(request: Request) -> Response:
 
 
 def _me(request: Request, status: int = 200, error: str | None = None, told: str = "") -> Response:
-    found, engine = asks(request), _engine(request)
+    found, engine = asks(request), engine_of(request)
     assert found is not None
     person = bool(found.person)
     return gate_page(
@@ -156,17 +171,18 @@ def _me(request: Request, status: int = 200, error: str | None = None, told: str
         login=people.login_of(engine, found.person) if person else "",
         sessions=accounts.sessions_of(engine, found.person) if person else [],
         places=accounts.places_of(engine, found.person) if person else [],
+        keys=passkeys.of(engine, found.person) if person else [], named=named(request),
     )  # fmt: skip
 
 
 @router.post("/me/password", include_in_schema=False)
 def change_password(request: Request, old: Typed = "", password: Typed = "") -> Response:
     """Change one's password; every other browser is signed out."""
-    found = _person(request)
+    found = person_of(request)
     if found is None:
         return RedirectResponse("/me", 303)
     try:
-        people.set_password(_engine(request), found, old, password)
+        people.set_password(engine_of(request), found, old, password)
     except (BadInput, accounts.TooOften) as error:
         return _me(request, 422, error.sentence if isinstance(error, BadInput) else str(error))
     return _me(request, told="The password is changed; every other browser is signed out.")
@@ -176,15 +192,15 @@ def change_password(request: Request, old: Typed = "", password: Typed = "") -> 
 def out_everywhere(request: Request) -> Response:
     """Sign every browser out."""
     if (found := asks(request)) and found.session:
-        accounts.sign_out(_engine(request), found, everywhere=True)
+        accounts.sign_out(engine_of(request), found, everywhere=True)
     return drop_session(request, RedirectResponse("/sign-in", 303))
 
 
 @router.post("/me/workspace", include_in_schema=False)
 def other_workspace(request: Request, workspace: Typed = "") -> Response:
     """Work in another workspace one has a role in."""
-    if (found := _person(request)) is not None:
-        accounts.go_to(_engine(request), found, workspace)
+    if (found := person_of(request)) is not None:
+        accounts.go_to(engine_of(request), found, workspace)
     return RedirectResponse("/", 303)
 
 
