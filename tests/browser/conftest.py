@@ -26,7 +26,12 @@ def page(page, request):
         "console",
         lambda m: wrong.append(m.text) if m.type == "error" and not any(w in m.text for w in expected) else None,
     )
-    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith(("http://127.0.0.1", "data:")) else None)
+    page.on(
+        "request",
+        lambda r: (
+            wrong.append(r.url) if not r.url.startswith(("http://127.0.0.1", "http://localhost", "data:")) else None
+        ),
+    )
     yield page
     assert wrong == []
 

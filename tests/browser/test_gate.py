@@ -3,6 +3,7 @@
 import pytest
 from gate import PASSWORD
 from playwright.sync_api import expect
+from sqlalchemy import text
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import events, jobs, people
@@ -85,3 +86,37 @@ def test_the_crew_signs_in_on_a_phone_writes_signs_out_and_the_unsent_stays(page
     sign_in(page, address, "crew", "/field/")
     expect(page.locator("#waiting")).to_have_text("all sent", timeout=10_000)
     assert len(events.of_job(scope, job)) == 2
+
+
+@pytest.mark.answers("403")
+def test_a_passkey_made_here_opens_the_account_and_says_once_more_who_one_is(page, context, crewed):
+    address, scope, _ = crewed
+    address = address.replace("127.0.0.1", "localhost")
+    device = context.new_cdp_session(page)
+    device.send("WebAuthn.enable")
+    kind = {"protocol": "ctap2", "transport": "internal", "hasResidentKey": True, "hasUserVerification": True, "isUserVerified": True}  # fmt: skip
+    added = device.send("WebAuthn.addVirtualAuthenticator", {"options": {**kind, "automaticPresenceSimulation": True}})
+    sign_in(page, address, "owner", "/me")
+    page.get_by_label("Your password, once more").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("for localhost")).to_be_visible()
+    page.get_by_role("button", name="Sign out here").click()
+    page.wait_for_url(f"{address}/sign-in")
+    page.goto(f"{address}/sign-in?next=/people")
+    page.get_by_role("button", name="Use a passkey").click()
+    page.wait_for_url(f"{address}/people")
+    with scope.engine.begin() as connection:
+        connection.execute(text("UPDATE sessions SET proved_at = proved_at - interval '31 minutes'"))
+    page.get_by_label("What the workspace is called").fill("Fences of ours")
+    page.get_by_role("button", name="Call it so").click()
+    expect(page.locator("h1")).to_have_text("Is it still you?")
+    page.get_by_role("button", name="Use a passkey").click()
+    page.wait_for_url(f"{address}/people")
+    expect(page.locator("h1")).to_have_text("People of Fences of ours")
+    device.send("WebAuthn.setUserVerified", {"authenticatorId": added["authenticatorId"], "isUserVerified": False})
+    page.goto(f"{address}/me")
+    page.get_by_role("button", name="Sign out here").click()
+    page.wait_for_url(f"{address}/sign-in")
+    page.get_by_role("button", name="Use a passkey").click()  # a finger that isn't the owner's
+    expect(page.get_by_role("alert")).to_contain_text("nothing was done")
+    assert page.url == f"{address}/sign-in"

@@ -30,7 +30,7 @@ from gnomonic.store import accounts
 from gnomonic.store.jobs import Done, Moved, NotThere
 from gnomonic.store.scope import UNSAVED, UNSEEN, DatabaseAway, FateUnknown, Scope, committed
 from gnomonic.web.door.forms import Tokens
-from gnomonic.web.door.known import Manners, NotOurPage, ProveAgain, asks, known, page_token, sees_money
+from gnomonic.web.door.known import Manners, NotOurPage, ProveAgain, asks, known, page_token, plans, sees_money
 from gnomonic.web.door.rights import NotYours, SignInFirst
 from gnomonic.web.draw.words import refusal
 from gnomonic.web.guard import Guard
@@ -114,7 +114,7 @@ def templates() -> Jinja2Templates:
     )
     made.env.add_extension(Tokens)
     made.env.globals.update(
-        asset=asset, link=link, version=__version__, page_token=_token, asks=asks, sees_money=sees_money
+        asset=asset, link=link, version=__version__, page_token=_token, asks=asks, plans=plans, sees_money=sees_money
     )
     made.env.filters.update(spoken=spoken, moment=moment)
     made.env.trim_blocks = made.env.lstrip_blocks = True

@@ -12,7 +12,11 @@ from contextlib import contextmanager
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
     "chromium_sandbox": False,
-    "args": ["--disable-quic", "--disable-gpu", "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"],
+    "args": [
+        "--disable-quic",
+        "--disable-gpu",
+        "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost",
+    ],
 }
 STARTS_WITHIN_S = 60
 

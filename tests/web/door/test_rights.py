@@ -27,6 +27,9 @@ OF_PERSON = re.compile(
 PRICES = re.compile(
     r"/jobs/{job_id}/(cost|terms|quotes.*|options|suppliers.*|prices.csv|settle|stock.*|shopping.xlsx|shopping.pdf)$"
 )
+BEGINS = re.compile(
+    r"/(bring-in(/{arrival_id})?|draw|rover(/{walk_id})?|jobs/{job_id}/crew)$"
+)  # what only a planner ends
 FROM_THE_FIELD = re.compile(
     r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks|log/phone)|/api/v1/calc/{kind}|/sums/{kind})$"
 )
@@ -44,7 +47,7 @@ def least(method, path):
         return 0.5
     if path.startswith("/people") or path.endswith("/log/decide"):
         return 3
-    if PRICES.match(path):
+    if PRICES.match(path) or (method == "GET" and BEGINS.match(path)):
         return 2
     return 1 if method == "GET" or FROM_THE_FIELD.match(path) else 2
 
@@ -278,3 +281,35 @@ def test_the_crew_sees_no_prices(scope, staffed, signed):
                 for m in re.finditer(r"(?<!\w)(?:\$ ?\d[\d,.]*|\d[\d,.]* ?(?:USD|EUR|\$|€))(?!\w)", answer.text)
             ][:2]
     assert seen > 60 and not found
+
+
+def test_the_crew_is_shown_no_door_it_may_not_open(scope, staffed, signed):
+    """Every page of the crew, gone through from the list of jobs on: no link leads to a refusal, no form is a planner's."""
+    ground = jobs.create(scope, holm())
+    planner, crew = signed("planner@holm"), signed("crew@holm")
+    press(planner, f"/jobs/{ground}/issues")
+    assert press(planner, f"/jobs/{ground}/days", start="2026-12-01").status_code == 303
+    known = [(m, path, re.compile(re.sub(r"{\w+(:path)?}", "[^/]+", path) + "$")) for m, path in doors(crew.app)]
+    crew.get("/")
+    todo, seen, forms, wrong = ["/"], {}, 0, []
+    while todo:
+        at = todo.pop()
+        if (place := at.split("?")[0].split("#")[0]) in seen or not place.startswith("/"):
+            continue
+        answer = crew.get(at.split("#")[0])
+        seen[place] = answer.status_code
+        if answer.status_code == 403:
+            wrong.append(("link", at))
+        if "text/html" not in answer.headers.get("content-type", ""):
+            continue
+        todo += re.findall(r"<a\b[^>]*?href=\"(/[^\"/][^\"]*|/)\"", answer.text)
+        for form in re.findall(r"<form\b[^>]*method=\"?post\"?[^>]*>", answer.text, re.I):
+            action = (re.search(r'action="([^"]*)"', form) or [form, ""])[1].split("?")[0] or place
+            door = next(path for m, path, fits in known if m == "POST" and fits.match(action))
+            forms += 1
+            if least("POST", door) > 1:
+                wrong.append(("form", place, door))
+    assert not wrong and forms > 5
+    assert len(seen) > 40 and seen[f"/jobs/{ground}/days"] == seen[f"/jobs/{ground}/log"] == 200
+    assert {"/catalog", "/rules"} <= set(seen) and "data-looks" in crew.get("/").text
+    assert "data-looks" not in planner.get("/").text and "/bring-in" in planner.get("/").text

@@ -142,10 +142,15 @@ def asks(request: Request) -> Who | None:
     return getattr(request.state, "who", None)
 
 
-def sees_money(request: Request) -> bool:
-    """Whether who asks may see prices."""
+def plans(request: Request) -> bool:
+    """Whether who asks may change the plan; who may not is shown no button for it."""
     found = asks(request)
     return found is None or found.role in (OWNER, PLANNER)
+
+
+def sees_money(request: Request) -> bool:
+    """Whether who asks may see prices: whoever plans."""
+    return plans(request)
 
 
 def page_token(request: Request) -> str:

@@ -66,6 +66,15 @@ WITHOUT_ROWS = {
     ("GET", "/draw"),
     ("GET", "/walk-sheet"),
 }
+# pages that begin what a planner does
+OF_PLANNER = {
+    ("GET", "/bring-in"),
+    ("GET", "/bring-in/{arrival_id}"),
+    ("GET", "/draw"),
+    ("GET", "/rover"),
+    ("GET", "/rover/{walk_id}"),
+    ("GET", "/jobs/{job_id}/crew"),
+}
 OF_OWNER = {("POST", "/jobs/{job_id}/log/decide")}
 # money: the crew does not see it
 MONEY = (
@@ -128,7 +137,7 @@ def needed(method: str, path: str) -> str:
         return CLIENT
     if path.startswith(OF_OWNER_BEGIN) or door in OF_OWNER:
         return OWNER
-    if any(part in path for part in MONEY):
+    if door in OF_PLANNER or any(part in path for part in MONEY):
         return PLANNER
     return CREW if door in OF_CREW or method in ("GET", "HEAD") else PLANNER
 

@@ -1,5 +1,5 @@
 // The barrier looked at: to scale, against each demand, its tools, its schools, and the button that hangs it.
-import { el, html } from "../static/svg.js";
+import { edits, el, html } from "../static/svg.js";
 import { length, say } from "../static/units.js";
 import { drawSection } from "./section.js";
 
@@ -20,7 +20,7 @@ function schools(page, system) {
     const chosen = state.barrier.schools[school.key] ?? school.ways[0].key;
     const rows = school.ways.map((way, k) => {
       const input = html("input", { type: "radio", name: school.key, checked: way.key === chosen });
-      input.addEventListener("change", () => job.edit({ do: "choose_way", school: school.key, way: way.key }));
+      edits(input, () => job.edit({ do: "choose_way", school: school.key, way: way.key }));
       return html("label", { class: "way" }, input, html("span", {}, say(way.title), k === 0 ? " (the usual)" : "", html("span", { class: "quiet" }, ` ${say(way.reason)}`)));
     });
     return html("fieldset", { class: "school" }, html("legend", {}, school.question), ...rows);
@@ -36,7 +36,7 @@ function extras(page, system) {
     const on = now.includes(e.key);
     const edit = { do: "hang_barrier", ...state.barrier, extras: on ? now.filter((k) => k !== e.key) : [...now, e.key] };
     const input = html("input", { type: "checkbox", name: e.key, checked: on });
-    input.addEventListener("change", () => ((page.follow = true), job.edit(edit)));
+    edits(input, () => ((page.follow = true), job.edit(edit)));
     const adds = html("span", { class: "price" }, "");
     job.call("weigh", { edit }).then((answer) => answer.ok && (adds.textContent = `${on ? "without" : "with"} it: ${say(answer.body.said)}`));
     return html("label", { class: "way" }, input, html("span", {}, say(e.title), html("span", { class: "quiet" }, ` ${say(e.reason)} `), adds));
@@ -55,7 +55,7 @@ function sides(page) {
   const { job, state } = page;
   const select = html("select", { class: "inplace", "aria-label": "Side of the posts it hangs on" });
   for (const [value, text] of [["", "not said"], ["left", "left of the line"], ["right", "right of the line"]]) select.append(html("option", { value, selected: value === state.barrier.side }, text));
-  select.addEventListener("change", () => job.edit({ do: "hang_barrier", ...state.barrier, side: select.value }));
+  edits(select, () => job.edit({ do: "hang_barrier", ...state.barrier, side: select.value }));
   return html("fieldset", { class: "school" }, html("legend", {}, "Side of the posts it hangs on"), select);
 }
 
@@ -66,7 +66,7 @@ function shared(page) {
     const now = state.shared.find((s) => s.at === end)?.of ?? "";
     const select = html("select", { class: "inplace", "aria-label": `Post at the ${end}` }, html("option", { value: "" }, "its own post"));
     for (const name of new Set([...state.others, ...(now ? [now] : [])])) select.append(html("option", { value: name, selected: name === now }, name));
-    select.addEventListener("change", () => job.edit({ do: "share_post", at: end, of: select.value }));
+    edits(select, () => job.edit({ do: "share_post", at: end, of: select.value }));
     return html("label", { class: "way" }, html("span", {}, end === "start" ? "At the start: " : "At the end: ", select));
   }))];
 }
@@ -74,7 +74,7 @@ function shared(page) {
 export function showBarrier(panel, page, candidate, hung, why) {
   const { section } = candidate;
   const drawing = figure(section);
-  const hang = html("button", { class: "btn btn-work", id: "hang", disabled: hung, onclick: () => ((page.follow = true), page.job.edit({ side: page.state.barrier.side, ...candidate.edit })) }, hung ? "Hangs on this line" : "Hang this on the line");
+  const hang = html("button", { class: "btn btn-work", id: "hang", disabled: hung, edits: () => ((page.follow = true), page.job.edit({ side: page.state.barrier.side, ...candidate.edit })) }, hung ? "Hangs on this line" : "Hang this on the line");
   panel.replaceChildren(
     html("div", { class: "taghead" }, html("h2", {}, section.title), hang),
     html("p", { class: "quiet" }, [section.label, ...candidate.mends.map(say)].join(", ")),

@@ -1,7 +1,7 @@
 // Hold: who is on each side, what that demands, and the barriers that do it.
 import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
-import { el, html } from "../static/svg.js";
+import { edits, el, html, looks } from "../static/svg.js";
 import { quantity, say } from "../static/units.js";
 import { why } from "../static/why.js";
 import { showBarrier, showNow } from "./barrier.js";
@@ -23,10 +23,10 @@ function presence(p, k) {
   const change = (next) => sayHold({ animals: page.state.hold.animals.map((a, n) => (n === k ? next : a)) });
   const learnt = html("select", { class: "also", "aria-label": `What the ${kind?.title ?? p.animal} also do` }, html("option", { value: "" }, p.also.length ? "and…" : "that also…"));
   for (const [key, title] of Object.entries(behaviours)) if (!p.also.includes(key)) learnt.append(html("option", { value: key }, title));
-  learnt.addEventListener("change", () => change({ ...p, also: [...p.also, learnt.value] }));
-  const also = p.also.map((key) => html("button", { class: "alsoword", title: "Take this back", "aria-label": `Take back: ${behaviours[key]}`, onclick: () => change({ ...p, also: p.also.filter((a) => a !== key) }) }, behaviours[key] ?? key));
-  const away = html("button", { class: "away", "aria-label": `Take ${kind?.title ?? p.animal} away`, onclick: () => sayHold({ animals: page.state.hold.animals.filter((_, n) => n !== k) }) }, "×");
-  return html("li", {}, html("b", {}, kind?.title ?? p.animal), ...also, learnt, away);
+  edits(learnt, () => change({ ...p, also: [...p.also, learnt.value] }));
+  const also = p.also.map((key) => looks ? html("span", { class: "alsoword" }, behaviours[key] ?? key) : html("button", { class: "alsoword", title: "Take this back", "aria-label": `Take back: ${behaviours[key]}`, edits: () => change({ ...p, also: p.also.filter((a) => a !== key) }) }, behaviours[key] ?? key));
+  const away = html("button", { class: "away", "aria-label": `Take ${kind?.title ?? p.animal} away`, edits: () => sayHold({ animals: page.state.hold.animals.filter((_, n) => n !== k) }) }, "×");
+  return html("li", {}, html("b", {}, kind?.title ?? p.animal), ...also, ...(looks ? [] : [learnt, away]));
 }
 
 function side(name) {
@@ -36,26 +36,26 @@ function side(name) {
     const options = Object.entries(words.animals).filter(([, a]) => a.group === group);
     add.append(html("optgroup", { label: title }, ...options.map(([key, a]) => html("option", { value: key }, a.title))));
   }
-  add.addEventListener("change", () => sayHold({ animals: [...page.state.hold.animals, { animal: add.value, side: name, also: [] }] }));
-  return html("div", { class: `side ${name}` }, html("h3", {}, name === "left" ? "On the left of the line" : "On the right"), html("ul", {}, ...here.map(([p, k]) => presence(p, k)), html("li", { class: "adder" }, add)));
+  edits(add, () => sayHold({ animals: [...page.state.hold.animals, { animal: add.value, side: name, also: [] }] }));
+  return html("div", { class: `side ${name}` }, html("h3", {}, name === "left" ? "On the left of the line" : "On the right"), html("ul", {}, ...here.map(([p, k]) => presence(p, k)), ...(looks ? [] : [html("li", { class: "adder" }, add)])));
 }
 
 function terms() {
   const { hold } = page.state;
   const years = html("input", { class: "inplace", size: 3, value: hold.years ? String(hold.years) : "—", "aria-label": "Years it must last", autocomplete: "off" });
-  years.addEventListener("change", () => {
+  edits(years, () => {
     const typed = Number(years.value.trim());
     sayHold({ years: Number.isFinite(typed) && typed >= 0 ? typed : 0 });
   });
   const tick = (on, text, change) => {
     const input = html("input", { type: "checkbox", checked: on });
-    input.addEventListener("change", () => change(input.checked));
+    edits(input, () => change(input.checked));
     return html("label", { class: "tick" }, input, text);
   };
   const never = (what) => tick(hold.never.includes(what), `no ${what}`, (on) => sayHold({ never: on ? [...hold.never, what] : hold.never.filter((n) => n !== what) }));
   const only = html("select", { class: "inplace", "aria-label": "Sort of barrier" });
   for (const [value, text] of [["", "any sort"], ["mesh", "mesh only"], ["wires", "plain wires only"], ["barbs", "barbed wire only"]]) only.append(html("option", { value, selected: value === hold.only }, text));
-  only.addEventListener("change", () => sayHold({ only: only.value }));
+  edits(only, () => sayHold({ only: only.value }));
   at("terms").replaceChildren("For ", years, " years, ", only, ". ", tick(hold.visible, "easily seen", (on) => sayHold({ visible: on })), never("barbs"), never("plastic"));
 }
 

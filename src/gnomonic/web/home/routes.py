@@ -14,7 +14,7 @@ from markupsafe import Markup
 
 from gnomonic.core.limits import MOST_A_PAGE, MOST_SEARCHED
 from gnomonic.store import jobs
-from gnomonic.web.door.known import page_token
+from gnomonic.web.door.known import page_token, plans
 from gnomonic.web.home import sample, summary
 from gnomonic.web.parts import planned_job
 from gnomonic.web.room import room
@@ -32,7 +32,14 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
         return RedirectResponse(f"/?{urlencode({'q': q})}" if q else "/", 303)
     page, count = max(page, 1), rows[0].of_all if rows else 0
     templates: Jinja2Templates = request.app.state.templates
-    cards = _cards(templates.get_template("cards.html"), tuple(rows), q, date.today().isoformat(), page_token(request))
+    cards = _cards(
+        templates.get_template("cards.html"),
+        tuple(rows),
+        q,
+        date.today().isoformat(),
+        page_token(request),
+        plans(request),
+    )
     shown, more = len(rows), page * MOST_A_PAGE < count
     context = {
         "cards": cards,
@@ -55,9 +62,13 @@ def health(request: Request) -> dict[str, bool]:
 
 
 @lru_cache(maxsize=64)
-def _cards(template: Template, rows: tuple[jobs.Listed, ...], q: str, today: str, token: str) -> Markup:
+def _cards(
+    template: Template, rows: tuple[jobs.Listed, ...], q: str, today: str, token: str, its_plans: bool
+) -> Markup:
     """Jobs as the list shows them, written anew only where one of them is another."""
-    return Markup(template.render(cards=[_card(row, today) for row in rows], q=q, box=summary.BOX, token=token))
+    return Markup(
+        template.render(cards=[_card(row, today) for row in rows], q=q, box=summary.BOX, token=token, plans=its_plans)
+    )
 
 
 def _card(row: jobs.Listed, today: str) -> dict[str, Any]:

@@ -3,7 +3,7 @@ import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
 import { action } from "../set/tag.js";
 import { PanZoom } from "../static/panzoom.js";
-import { el, fit, html } from "../static/svg.js";
+import { edits, el, fit, html, looks } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { jobPlan } from "./plan.js";
 
@@ -30,7 +30,7 @@ function drawGround() {
 const STANDS = { permanent: "built to stay", temporary: "for a time", there: "stands already" };
 
 function joinsOf(l) {
-  const ends = l.joins.map((j) => html("li", {}, `its ${j.end} stands on ${j.name}, `, length(j.at, "station"), " along ", html("button", { class: "link", onclick: () => edit({ do: "part_line", line: l.id, end: j.end }) }, "part them")));
+  const ends = l.joins.map((j) => html("li", {}, `its ${j.end} stands on ${j.name}, `, length(j.at, "station"), " along ", html("button", { class: "link", edits: () => edit({ do: "part_line", line: l.id, end: j.end }) }, "part them")));
   const stands = job.lines.map((o) => [o, o.joins.filter((j) => j.on === l.id)]).filter(([, joins]) => joins.length);
   const carried = stands.map(([o, joins]) => `${o.id} at ${joins.map((j) => length(j.at, "station")).join(" and ")}`);
   const said = carried.length ? [html("li", {}, `Stand on it: ${carried.join(", ")}`)] : [];
@@ -50,18 +50,18 @@ function changes(l) {
   const standing = html("select", { class: "inplace", "aria-label": `How ${l.name} stands` }, ...Object.entries(STANDS).map(([value, text]) => html("option", { value, selected: value === l.standing }, text)));
   const until = html("input", { type: "date", class: "inplace", value: l.until, "aria-label": "Until", hidden: l.standing !== "temporary" });
   const stand = () => edit({ do: "stand_line", line: l.id, standing: standing.value, until: standing.value === "temporary" && until.value ? until.value : null });
-  standing.addEventListener("change", stand);
-  until.addEventListener("change", stand);
-  const move = page?.others.length ? [html("form", { class: "action", onsubmit: (event) => moveTo(event, l) }, html("span", {}, "Move it to"), html("select", { name: "to", class: "inplace", "aria-label": "Job it goes to" }, ...page.others.map((o) => html("option", { value: o.job }, o.name))), html("button", { class: "btn btn-quiet" }, "Move"))] : [];
+  edits(standing, stand);
+  edits(until, stand);
+  const move = page?.others.length ? [html("form", { class: "action", edits: (event) => moveTo(event, l) }, html("span", {}, "Move it to"), html("select", { name: "to", class: "inplace", "aria-label": "Job it goes to" }, ...page.others.map((o) => html("option", { value: o.job }, o.name))), html("button", { class: "btn btn-quiet" }, "Move"))] : [];
   const joins = job.lines.length > 1 && !l.closed ? ["start", "end"].filter((end) => !l.joins.some((j) => j.end === end)).map((end) => joinForm(l, end)) : [];
-  return html("details", { class: "change" }, html("summary", {}, "Change it"),
+  return html("details", { class: "change", edits: null }, html("summary", {}, "Change it"),
     html("p", { class: "action" }, html("span", {}, "It is"), standing, until),
     action("Call it", [["name", "Name of the line", l.name, 24]], ({ name }) => edit({ do: "rename_line", line: l.id, name }), "Rename"),
     ...joins,
     action("Split it at", [["where", "Station of the post", "", 9], ["name", "Name of the rest", `${l.name} 2`, 18, "the rest called"]], ({ where, name }) => edit({ do: "split_line", line: l.id, at_m: where, name }), "Split"),
     action("The same again, called", [["name", "Name of the copy", `${l.name} copy`, 20]], ({ name }) => edit({ do: "copy_line", line: l.id, name }), "Copy"),
     ...move,
-    ...(job.lines.length > 1 ? [html("button", { class: "btn btn-quiet", onclick: () => edit({ do: "remove_line", line: l.id }) }, `Take ${l.name} out`)] : []));
+    ...(job.lines.length > 1 ? [html("button", { class: "btn btn-quiet", edits: () => edit({ do: "remove_line", line: l.id }) }, `Take ${l.name} out`)] : []));
 }
 
 async function moveTo(event, l, lose = false) {
@@ -89,7 +89,7 @@ function rowOf(l) {
 
 function meetingRow(m) {
   const where = m.end ? `The ${m.end} of ${m.name} lies ${length(m.off, "gap")} from ${m.other}.` : `${m.name} crosses ${m.other} at ${length(m.here, "station")}.`;
-  const mend = m.end ? html("button", { class: "btn btn-quiet", onclick: () => edit({ do: "join_line", line: m.line, end: m.end, on: m.on, at_m: m.at }) }, "Join them") : html("a", { href: open(m.line) }, "see to it");
+  const mend = m.end ? html("button", { class: "btn btn-quiet", edits: () => edit({ do: "join_line", line: m.line, end: m.end, on: m.on, at_m: m.at }) }, "Join them") : html("a", { href: open(m.line) }, "see to it");
   return html("li", { class: "meeting" }, where, " ", mend);
 }
 

@@ -1,5 +1,5 @@
 // One gate: what is asked of it, its facts, its hang order and what it takes.
-import { html } from "../static/svg.js";
+import { edits, html, looks } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { factRow } from "../set/tag.js";
 import { options } from "./choose.js";
@@ -38,12 +38,10 @@ export function gateForm(g, made, job) {
   if (g.leaves) form.append(html("label", { class: "tick" }, measured, "measured"), html("label", {}, "Hangs on", g.leaves === 2 ? html("span", { class: "quiet" }, "both posts") : hinge), html("label", {}, "Opens to", side), html("label", {}, "Lies", lie), html("label", {}, "Opens, degrees", open), html("label", {}, "Ground that way rises, %", rise));
   form.append(html("button", { class: "btn btn-work" }, "Hang it so"));
   const pass = html("form", { class: "askbrace", "aria-label": "A leaf by who passes" }, html("label", {}, "Or a leaf", use), wide, html("button", { class: "btn btn-quiet" }, "Choose it"));
-  pass.addEventListener("submit", (event) => {
-    event.preventDefault();
+  edits(pass, () => {
     if (use.value) send({ use: use.value, measured: false, ...(use.value === "implement" && wide.value.trim() ? { wide_m: wide.value } : {}) });
   });
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
+  edits(form, () => {
     const kind = made.kinds.find((k) => k.key === kinds.value);
     const edit = { kind: kinds.value, leaf_m: leaf.value };
     if (kinds.value !== g.kind && leaf.value === length(g.leaf, "cut") && !kind.sold.some((m) => Math.abs(m - g.leaf) < 0.01)) edit.leaf_m = kind.sold.reduce((a, b) => (Math.abs(b - g.leaf) < Math.abs(a - g.leaf) ? b : a));
@@ -66,10 +64,10 @@ function turns(g, send) {
   const rows = g.turns.map((t, k) => {
     const take = () => send({ hinge: t.hinge === "both" ? "" : t.hinge, side: t.side, lie: t.lie });
     const words = `${WORDS[t.hinge]}, ${WORDS[t.side]}, ${WORDS[t.lie]}`;
-    return html("tr", k ? {} : { class: "now" }, html("th", { scope: "row" }, k ? html("button", { onclick: take, "aria-label": `Hang it so: ${words}` }, words) : words), html("td", { class: `num${t.ok ? "" : " no"}` }, quantity(t.gap, "gap")), html("td", { class: "num" }, quantity(Math.max(...t.leaves.map((l) => l.bottom)), "gap")), html("td", { class: "num" }, `${quantity(Math.max(...t.leaves.map((l) => l.highest)), "gap")}`));
+    return html("tr", k ? {} : { class: "now" }, html("th", { scope: "row" }, k && !looks ? html("button", { edits: take, "aria-label": `Hang it so: ${words}` }, words) : words), html("td", { class: `num${t.ok ? "" : " no"}` }, quantity(t.gap, "gap")), html("td", { class: "num" }, quantity(Math.max(...t.leaves.map((l) => l.bottom)), "gap")), html("td", { class: "num" }, `${quantity(Math.max(...t.leaves.map((l) => l.highest)), "gap")}`));
   });
   const head = html("thead", {}, html("tr", {}, ...["Hung on, opening to, lying", "Under it", "At hinge", "Ground rises"].map((t, k) => html("th", { scope: "col", class: k ? "num" : "" }, t))));
-  return html("div", { class: "waystable" }, html("p", { class: "waywords" }, html("b", {}, "Ways round; press one to take it.")), html("table", { class: "plain-table" }, head, html("tbody", {}, ...rows)));
+  return html("div", { class: "waystable" }, html("p", { class: "waywords" }, html("b", {}, looks ? "Ways round." : "Ways round; press one to take it.")), html("table", { class: "plain-table" }, head, html("tbody", {}, ...rows)));
 }
 
 export const gateFacts = (g) => g.facts.map(factRow);

@@ -102,11 +102,7 @@ function windView(svg, w) {
 
 export function windPanel(panel, w, job) {
   const speed = html("input", { class: "form-control", type: "number", min: "0", max: "80", step: "1", value: String(w.speed) });
-  const form = html("form", { class: "soilform", "aria-label": "Gust" }, html("label", {}, "Gust it must stand, m/s (0: not asked)", speed), html("button", { class: "btn btn-quiet" }, "Take it"), html("span", { class: "quiet" }, `${quantity(w.speed, "speed")}: a winter storm inland; the local code’s map says more for coasts and ridges.`));
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
-    job.edit({ do: "decide", key: "wind_m_s", value: Number(speed.value) });
-  });
+  const form = html("form", { class: "soilform", "aria-label": "Gust", edits: () => job.edit({ do: "decide", key: "wind_m_s", value: Number(speed.value) }) }, html("label", {}, "Gust it must stand, m/s (0: not asked)", speed), html("button", { class: "btn btn-quiet" }, "Take it"), html("span", { class: "quiet" }, `${quantity(w.speed, "speed")}: a winter storm inland; the local code’s map says more for coasts and ridges.`));
   const faces = w.faces.map((f) => html("tr", {}, html("th", { scope: "row" }, CASES[f.case]), num(f.speed, "speed"), num(f.share, "share"), num(f.push, "load"), num(f.at, "cut")));
   const rows = w.rows.map((r) => html("tr", {}, html("th", { scope: "row" }, r.name), num(r.at, "station"), html("td", {}, say(r.kind)), html("td", {}, r.soil), num(r.depth, "depth"), html("td", {}, say(r.words)), html("td", { class: `num${r.ok ? "" : " wrong"}` }, quantity(r.share, "share"))));
   const view = el("svg", { class: "windview", role: "img", "aria-label": "The worst line post, the wind on it and what it holds" });

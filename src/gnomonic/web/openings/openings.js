@@ -42,11 +42,7 @@ function gates() {
   const gate = made.gates[chosen.gates];
   at("panel-gates").classList.toggle("bare", !gate);
   if (!gate) {
-    const add = html("form", { class: "askbrace" }, html("label", {}, "Gate at", html("input", { class: "form-control", name: "at_m", value: length(made.length / 2, "station") })), html("label", {}, "Leaf", html("input", { class: "form-control", name: "leaf_m", value: length(3.6576, "station") })), html("button", { class: "btn btn-work" }, "Hang a gate"));
-    add.addEventListener("submit", (event) => {
-      event.preventDefault();
-      job.edit({ do: "add_gate", at_m: add.elements.at_m.value, leaf_m: add.elements.leaf_m.value, bare: "ft" });
-    });
+    const add = html("form", { class: "askbrace", edits: () => job.edit({ do: "add_gate", at_m: add.elements.at_m.value, leaf_m: add.elements.leaf_m.value, bare: "ft" }) }, html("label", {}, "Gate at", html("input", { class: "form-control", name: "at_m", value: length(made.length / 2, "station") })), html("label", {}, "Leaf", html("input", { class: "form-control", name: "leaf_m", value: length(3.6576, "station") })), html("button", { class: "btn btn-work" }, "Hang a gate"));
     at("gatelist").replaceChildren(html("p", { class: "quiet pad" }, "No gate hangs on this line."), add);
     for (const id of ["front", "above", "gatewords", "gateform", "gatefacts", "gateorder", "site", "places"]) at(id).replaceChildren();
     return;
@@ -72,7 +68,7 @@ function water() {
     at("waterorder").replaceChildren(html("p", {}, html("a", { href: job.to("crossing", { at: c.middle, units: units() }) }, "Sheet to print or carry")), html("h2", {}, "How it is built"), html("ol", { class: "worksteps" }, ...c.order.map((s) => html("li", {}, say(s)))), html("p", { class: "caution" }, "Never work in the channel with water coming. A rope under load whips: stand out of its line. Rules on watercourses are local: ask before anything is set on a bank."));
   } else if (other) {
     at("waterwords").replaceChildren(waterWhy(other));
-    if (["over", "narrow"].includes(other.why)) at("waterform").replaceChildren(html("button", { class: "btn btn-work", onclick: () => job.edit({ do: "say_crossing", at_m: other.at, how: "hung" }) }, "Cross it by a rope"));
+    if (["over", "narrow"].includes(other.why)) at("waterform").replaceChildren(html("button", { class: "btn btn-work", edits: () => job.edit({ do: "say_crossing", at_m: other.at, how: "hung" }) }, "Cross it by a rope"));
   }
 }
 
@@ -81,7 +77,7 @@ function asks() {
   box.hidden = !made.staked;
   if (!made.staked) return;
   const n = made.staked === 1 ? "One gate of this job was" : `${made.staked} gates of this job were`;
-  const mend = (how, words) => html("button", { class: "btn btn-work", onclick: () => job.edit({ do: "mend_gates", how }) }, words);
+  const mend = (how, words) => html("button", { class: "btn btn-work", edits: () => job.edit({ do: "mend_gates", how }) }, words);
   box.replaceChildren(`${n} staked between post centres, before a leaf was chosen: between real posts no such leaf fits. `, mend("widen", "Leaves as sold, posts moved apart"), " ", mend("made", "Leave the posts, leaves made to measure"));
 }
 

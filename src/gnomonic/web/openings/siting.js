@@ -145,7 +145,7 @@ export class Siting {
     const at = Number(this.at.toFixed(3));
     const k = this.found?.at.findIndex((s) => Math.abs(s - at) < 0.13) ?? -1;
     const out = k >= 0 ? this.found.out[k] : "";
-    const take = html("button", { class: "btn btn-work", onclick: () => this.move(at) }, `Hang it at ${length(at, "station")}`);
+    const take = html("button", { class: "btn btn-work", edits: () => this.move(at) }, `Hang it at ${length(at, "station")}`);
     const back = html("button", { class: "btn btn-quiet", onclick: () => this.back() }, "Leave it where it is");
     document.getElementById("sitehint").replaceChildren(out ? `${length(at, "station")} lies ${out}. ` : "", ...(out ? [] : [take, " "]), back);
   }

@@ -1,5 +1,5 @@
 // A crossing to scale: bed, banks, posts, the rope, what hangs from it, the flood.
-import { el, html, label } from "../static/svg.js";
+import { edits, el, html, label } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { options } from "./choose.js";
 
@@ -66,15 +66,13 @@ export function waterForm(c, made, job) {
     html("label", {}, "Hangs from it", flap),
     html("label", {}, "Rope", cable),
     html("button", { class: "btn btn-work" }, "Cross it so"),
-    html("button", { class: "btn btn-quiet", type: "button", onclick: () => job.edit({ do: "say_crossing", at_m: c.middle, how: "over" }) }, "Carry the fabric over it"),
+    html("button", { class: "btn btn-quiet", type: "button", edits: () => job.edit({ do: "say_crossing", at_m: c.middle, how: "over" }) }, "Carry the fabric over it"),
   );
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
+  return edits(form, () => {
     const edit = { do: "say_crossing", at_m: c.middle, how: "hung", bare: bare(), flap: flap.value, cable: cable.value, speed_m_s: Number(speed.value), sag: Number(sag.value) / 100 };
     if (flood.value.trim()) edit.flood_m = flood.value;
     job.edit(edit);
   });
-  return form;
 }
 
 const WHY = { narrow: "so narrow that the fabric goes over it", over: "the fabric goes over it, as was asked: a culvert, or water that never rises", along: "it runs along the line: no rope spans that", gate: "a gate hangs in it or beside it", corner: "the line turns in it", end: "the line ends in it", join: "another line stands in it", near: "too near the water before it: no fence stands between, and no rope spans both" };

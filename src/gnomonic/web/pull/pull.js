@@ -33,14 +33,14 @@ function tension() {
 // --- the day, and what pulls ---------------------------------------------------------------------------------------------
 function ask() {
   const { climate, climates, pullers, ask: said } = pulls;
-  const choice = (name, words, rows, now) => html("label", {}, words, html("select", { class: "form-select", name }, ...rows.map(([value, text]) => html("option", { value, selected: String(value) === String(now) }, text))));
+  const choice = (name, words, rows, now) => html("label", {}, words, html("select", { class: "form-select", name, edits: null }, ...rows.map(([value, text]) => html("option", { value, selected: String(value) === String(now) }, text))));
   const shown = units() === "us" ? Math.round(climate.day * 1.8 + 32) : Math.round(climate.day);
-  const day = html("label", {}, `Temperature, ${units() === "us" ? "°F" : "°C"}`, html("input", { class: "form-control", name: "temp", value: String(shown), size: 5, inputmode: "numeric", autocomplete: "off" }));
+  const day = html("label", {}, `Temperature, ${units() === "us" ? "°F" : "°C"}`, html("input", { class: "form-control", name: "temp", edits: null, value: String(shown), size: 5, inputmode: "numeric", autocomplete: "off" }));
   const counts = [["", "as many as it takes"], ...Array.from({ length: pulls.most }, (_, k) => [k + 1, String(k + 1)])];
   const parts = [
     html("h2", { class: "standname" }, "Pull"),
     day,
-    html("span", { class: "dayfrom" }, climate.said ? html("button", { type: "button", class: "link", onclick: () => job.edit({ do: "set_pull", forget: ["temp_c"] }) }, "take the forecast") : climate.source),
+    html("span", { class: "dayfrom" }, climate.said ? html("button", { type: "button", class: "link", edits: () => job.edit({ do: "set_pull", forget: ["temp_c"] }) }, "take the forecast") : climate.source),
     climate.thunder ? html("b", { class: "storm", role: "note" }, climate.thunder) : "",
     choice("climate", "Climate", climates.map((c) => [c.key, c.title]), climates.find((c) => c.title === climate.title)?.key),
     choice("puller", "What pulls", pullers.map((p) => [p.key, `${say(p.title)}, ${quantity(p.can, "force")}`]), said.puller),
@@ -108,7 +108,7 @@ async function take(way) {
 function wayRow(way) {
   const cost = [hours(way.minutes), way.splices && `${way.splices} splice${way.splices > 1 ? "s" : ""} more`, way.recut && "rolls cut anew", way.ends && `${way.ends} braced post${way.ends > 1 ? "s" : ""} more`].filter(Boolean).join(", ");
   const verb = way.ends ? "End it there" : "Pull it so";
-  const act = way.taken ? html("b", {}, way.said ? "as you said" : "taken") : html("button", { class: "link", onclick: () => take(way) }, verb);
+  const act = way.taken ? html("b", {}, way.said ? "as you said" : "taken") : html("button", { class: "link", edits: () => take(way) }, verb);
   return html("tr", { class: way.taken ? "now" : "" }, html("th", { scope: "row" }, say(way.words)), html("td", { class: `num ${way.enough ? "yes" : "no"}` }, `${quantity(way.keeps, "share")}`), html("td", { class: "num" }, quantity(way.least, "force"), ...(way.left ? [html("small", {}, `curve left ${quantity(way.left[0], "share").replace(" %", "")} to ${quantity(way.left[1], "share")}`)] : [])), html("td", {}, cost), html("td", {}, act));
 }
 
@@ -117,7 +117,7 @@ function waysPanel(r) {
   const heads = [...["Pulled", "Kept", "Least", "Takes"].map((t) => html("th", { scope: "col" }, t)), html("td", {})];
   const rows = [...r.ways].sort((a, b) => b.taken - a.taken || b.keeps - a.keeps).map(wayRow);
   const said_ = r.ways.find((w) => w.said);
-  const forget = said_ ? [html("p", {}, html("button", { class: "link", onclick: () => job.edit({ do: "pull_from", at_m: r.about, way: "" }) }, "Take the best again"))] : [];
+  const forget = said_ ? [html("p", {}, html("button", { class: "link", edits: () => job.edit({ do: "pull_from", at_m: r.about, way: "" }) }, "Take the best again"))] : [];
   const bends = r.bends.length ? [html("p", { class: "quiet" }, "Drawn round ", r.bends.map((b) => `${quantity(b.deg, "angle")} at ${length(b.at, "station")}`).join(", "), ". Behind each bend and high some of the pull is gone.")] : [];
   return [
     html("div", { class: "tablebox" }, html("table", { class: "plain-table waystable" }, html("caption", {}, "Every way, once it is tied and let go"), html("thead", {}, html("tr", {}, ...heads)), html("tbody", {}, ...rows))),

@@ -5,7 +5,7 @@ import { action } from "./tag.js";
 
 const NEAR_M = 4;
 const bareName = (name) => name.replace(/^[A-Z]+/, "");
-const quiet = (text, run) => html("button", { class: "btn btn-quiet", onclick: run }, text);
+const quiet = (text, run) => html("button", { class: "btn btn-quiet", edits: run }, text);
 
 // The forms for a post, a bay, a splice or the whole line; ``cursor`` is the station they start from.
 export function changes(job, { kind, number, cursor }) {
@@ -18,7 +18,7 @@ export function changes(job, { kind, number, cursor }) {
   made.push(action("Gate from", [["at", "Station of its first post’s centre", here, 11], ["leaf", "Length of its leaf", length(3.6576, "station"), 8, "for a leaf of"], ["name", "Name", "gate", 8, "called"]], ({ at, leaf, name }) => edit({ do: "add_gate", at_m: at, leaf_m: leaf, name }), "Hang"));
   made.push(action("No post from", [["low", "From station", here, 11], ["high", "To station", length((post ? post.s : (cursor ?? 0)) + 1.5, "station"), 11, "to"], ["why", "What is there", "rock", 8, "for"]], ({ low, high, why }) => edit({ do: "forbid", from_m: low, to_m: high, reason: why }), "Forbid"));
   for (const f of drawing.forbidden.filter((f) => post && f.from - NEAR_M < post.s && post.s < f.to + NEAR_M)) made.push(quiet(`Allow posts again: ${f.reason || "forbidden stretch"}`, () => job.edit({ do: "allow", from_m: f.from, to_m: f.to })));
-  return html("details", { class: "change" }, html("summary", {}, "Change the line here"), ...made);
+  return html("details", { class: "change", edits: null }, html("summary", {}, "Change the line here"), ...made);
 }
 
 function ofPost(job, edit, post, number, here) {

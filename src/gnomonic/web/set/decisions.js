@@ -1,5 +1,5 @@
 // The decisions as sentences with the numbers in place; changing one re-plans the line.
-import { html } from "../static/svg.js";
+import { edits, html } from "../static/svg.js";
 import { parseLength, quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
@@ -35,7 +35,7 @@ function field(key, words, job) {
     }
     if (!(await job.edit(edit))) input.classList.add("wrong");
   };
-  input.addEventListener("change", send);
+  edits(input, send);
   input.addEventListener("keydown", (event) => {
     if (event.key === "Escape") {
       input.value = value;
@@ -49,7 +49,7 @@ function field(key, words, job) {
 function fabricChoice(words, job) {
   const select = html("select", { class: "inplace", "aria-label": "Fabric, by its roll label" });
   for (const name of new Set([...words.fabrics[job.drawing.fabric.system], job.drawing.label])) select.append(html("option", { value: name, selected: name === job.drawing.label }, name));
-  select.addEventListener("change", () => job.edit({ do: "hang_fabric", label: select.value }));
+  edits(select, () => job.edit({ do: "hang_fabric", label: select.value }));
   return [select];
 }
 
@@ -58,7 +58,7 @@ function lengths(job, values, aria, edit) {
   const value = values.map((m) => quantity(m, "station")).join(", ") || "none";
   const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": aria, autocomplete: "off" });
   input.addEventListener("keydown", (event) => event.stopPropagation());
-  input.addEventListener("change", async () => {
+  edits(input, async () => {
     const parts = ["none", ""].includes(input.value.trim()) ? [] : input.value.split(",").map((p) => p.trim()).filter(Boolean);
     const good = await job.edit({ ...edit(parts), bare: bareUnit("station") });
     input.classList.toggle("wrong", !good);
@@ -71,7 +71,7 @@ function stretches(job) {
   const value = job.drawing.whole.map(([a, b]) => `${quantity(a, "station")} to ${quantity(b, "station")}`).join(", ") || "none";
   const input = html("input", { class: "inplace", value, size: Math.max(5, value.length), "aria-label": "Stretches in which no splice is made, like 120 ft to 180 ft, parted by commas", autocomplete: "off" });
   input.addEventListener("keydown", (event) => event.stopPropagation());
-  input.addEventListener("change", async () => {
+  edits(input, async () => {
     const parts = ["none", ""].includes(input.value.trim()) ? [] : input.value.split(",").map((p) => p.split(/ to |–/).map((m) => parseLength(m, bareUnit("station"))));
     const read = parts.every((p) => p.length === 2 && p.every((m) => m !== null));
     const good = read && (await job.edit({ do: "say_rolls", whole: parts.map(([a, b]) => ({ from_m: a, to_m: b })) }));

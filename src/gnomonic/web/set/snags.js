@@ -1,5 +1,5 @@
 // The worklist: every snag with its place and its consequence; the chosen one opens its remedies, whose effect is shown before they are taken.
-import { html } from "../static/svg.js";
+import { html, looks } from "../static/svg.js";
 import { say } from "../static/units.js";
 
 const GO = { marking: "see to the marks", hold: "see what does it in Hold", stand: "see how it is held, and the other ways", openings: "see it drawn, and what else would do", pull: "see how it is pulled, and what else would do" };
@@ -30,7 +30,7 @@ export class Snags {
     const rows = snag.remedies.map((r) => {
       const price = html("span", { class: "price waiting" }, "…");
       priced.push([r.edit, price]);
-      return html("div", {}, html("button", { class: "remedy", onclick: () => this.job.edit(r.edit) }, say(r.label)), price);
+      return html("div", {}, looks ? html("span", { class: "remedy" }, say(r.label)) : html("button", { class: "remedy", edits: () => this.job.edit(r.edit) }, say(r.label)), price);
     });
     if (snag.go) rows.push(html("div", {}, html("a", { class: "remedy", href: this.job.to(["openings", "pull"].includes(snag.go) ? `${snag.go}#at=${snag.at}` : snag.go) }, GO[snag.go] ?? "look at it in Walk")));
     return [rows, priced];

@@ -1,5 +1,5 @@
 // The tag of what is selected: its drawing, its values with their whys, its cautions.
-import { el, html } from "../static/svg.js";
+import { edits, el, html } from "../static/svg.js";
 import { length, say } from "../static/units.js";
 import { drawFittings } from "../hold/section.js";
 import { why } from "../static/why.js";
@@ -40,9 +40,5 @@ export function action(words, fields, run, verb) {
     form.append(inputs[name]);
   }
   form.append(html("button", { class: "btn btn-quiet" }, verb));
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
-    run(Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.value])));
-  });
-  return form;
+  return edits(form, () => run(Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.value]))));
 }

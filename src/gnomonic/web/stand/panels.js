@@ -1,5 +1,5 @@
 // Soil, holes, lows and humps, dips: each a table with what can be said or chosen in its rows.
-import { html } from "../static/svg.js";
+import { edits, html, looks } from "../static/svg.js";
 import { quantity, say, units } from "../static/units.js";
 
 const bare = () => (units() === "us" ? "ft" : "m");
@@ -17,8 +17,7 @@ export function soilPanel(panel, stand, job) {
   const from = html("input", { class: "form-control", placeholder: "whole line", autocomplete: "off" });
   const to = html("input", { class: "form-control", placeholder: "whole line", autocomplete: "off" });
   const form = html("form", { class: "soilform", "aria-label": "Say the soil" }, html("label", {}, "Soil", pick), html("label", { class: "tick" }, wet, "wet in winter"), html("label", {}, "From station", from), html("label", {}, "to", to), html("button", { class: "btn btn-work" }, "Say so"));
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
+  edits(form, () => {
     const stretch = from.value.trim() || to.value.trim() ? { from_m: from.value, to_m: to.value } : {};
     job.edit({ do: "say_soil", bare: bare(), soil: pick.value, wet: wet.checked, ...stretch });
   });
@@ -26,12 +25,13 @@ export function soilPanel(panel, stand, job) {
   const frost = html("input", { class: "form-control", value: stand.soil.frost_m ? quantity(stand.soil.frost_m, "depth") : "", placeholder: "not said", autocomplete: "off" });
   const factor = html("input", { class: "form-control", type: "number", min: "1", max: "4", step: "0.1", value: String(stand.factor) });
   const ground = html("form", { class: "soilform", "aria-label": "How posts are passed" }, html("label", {}, "Posts are passed by", method), html("label", {}, "Factor on the pull", factor), html("label", {}, "Frost goes down to", frost), html("button", { class: "btn btn-quiet" }, "Take these"));
+  if (looks) ground.querySelectorAll("select, input, button").forEach((control) => edits(control));
   ground.addEventListener("submit", async (event) => {
     event.preventDefault();
     if (Number(factor.value) !== stand.factor) await job.edit({ do: "decide", key: "hold_factor", value: Number(factor.value) });
     job.edit({ do: "say_ground", bare: small(), method: method.value, ...(frost.value.trim() ? { frost_m: frost.value } : { frost_m: 0 }) });
   });
-  const rows = [html("tr", {}, html("th", { scope: "row" }, stand.soil.stretches.length ? "the whole line, but for" : "the whole line"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", onclick: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
+  const rows = [html("tr", {}, html("th", { scope: "row" }, stand.soil.stretches.length ? "the whole line, but for" : "the whole line"), html("td", {}, title(stand.soil.soil) + (stand.soil.wet ? ", wet in winter" : "")), html("td")), ...stand.soil.stretches.map((s) => html("tr", {}, html("th", { scope: "row" }, `${quantity(s.from_m, "station")} to ${quantity(s.to_m, "station")}`), html("td", {}, title(s.soil) + (s.wet ? ", wet in winter" : "")), html("td", {}, html("button", { class: "asks", edits: () => job.edit({ do: "say_soil", soil: "", from_m: s.from_m, to_m: s.to_m }) }, "forget"))))];
   const stretches = new Map();
   for (const h of stand.holes) {
     const key = say(h.soil) + (h.wet ? ", wet" : "");
@@ -102,14 +102,14 @@ export function groundPanel(panel, stand, job) {
   const fills = [["", "soil, or as found"], ...stand.fillers.map((f) => [f.key, say(f.title)])];
   const amount = (p) => (p.pieces ? `${p.pieces} piece${p.pieces > 1 ? "s" : ""}, ${quantity(p.length, "station")}` : p.strands ? `${p.strands} strand${p.strands > 1 ? "s" : ""}, ${quantity(p.length, "station")}` : quantity(p.volume, "volume"));
   const rows = stand.patches.map((p) => {
-    const pick = html("select", { class: "form-select", "aria-label": "What fills it", onchange: () => job.edit({ do: "fill_low", at_m: p.at, what: pick.value }) }, ...options(fills, p.what));
+    const pick = html("select", { class: "form-select", "aria-label": "What fills it", edits: () => job.edit({ do: "fill_low", at_m: p.at, what: pick.value }) }, ...options(fills, p.what));
     return html("tr", {}, html("th", { scope: "row" }, p.low ? "low" : "hump"), html("td", { class: "num" }, `${quantity(p.from, "station")} to ${quantity(p.to, "station")}`), num(p.at, "station"), num(p.gap, "gap"), num(p.beyond, "gap"), num(p.area, "area"), html("td", {}, p.low ? pick : `shave ${quantity(p.beyond, "gap")} at most, ${quantity(stand.shave, "station")} wide`), html("td", { class: "num" }, amount(p)));
   });
   const schools = [["", "by the ground: fewest posts, fills and cuts together"], ["even", "evenly between ends"], ["rule", "a full bay at a time, the odd one last"]];
-  const spacing = html("select", { class: "form-select", onchange: () => job.edit({ do: "choose_spacing", spacing: spacing.value }) }, ...options(schools, stand.spacing));
+  const spacing = html("select", { class: "form-select", edits: () => job.edit({ do: "choose_spacing", spacing: spacing.value }) }, ...options(schools, stand.spacing));
   const lays = [["", "straight where that fits"], ["straight", "straight, whatever it leaves"], ["first", "straight, its first end raised"], ["last", "straight, its last end raised"], ["trench", "at the least height, humps dug"], ["raked", "raked at posts"]];
-  const rail = html("select", { class: "form-select", onchange: () => job.edit({ do: "lay_rail", rail: rail.value }) }, ...options(lays, stand.rail));
-  const wide = html("input", { class: "form-control", value: quantity(stand.shave, "station"), autocomplete: "off", onchange: () => job.edit({ do: "decide", key: "shave_m", value: wide.value, bare: bare() }) });
+  const rail = html("select", { class: "form-select", edits: () => job.edit({ do: "lay_rail", rail: rail.value }) }, ...options(lays, stand.rail));
+  const wide = html("input", { class: "form-control", value: quantity(stand.shave, "station"), autocomplete: "off", edits: () => job.edit({ do: "decide", key: "shave_m", value: wide.value, bare: bare() }) });
   const choices = html("div", { class: "soilform" }, html("label", {}, "Humps are shaved, lows filled", wide), html("label", {}, "Posts are spaced", spacing), ...(stand.railed ? [html("label", {}, "The top rail lies", rail)] : []), html("p", { class: "quiet" }, `In posts, fill and cut: ${stand.cost.own.toFixed(1)} as planned, ${stand.cost.even.toFixed(1)} evenly spaced.`));
   const parts = [choices, table("Lows to fill and humps to shave", [["What"], ["From, to", "num"], ["Worst at", "num"], ["Gap there", "num"], ["Beyond what is allowed", "num"], ["Side-on", "num"], ["How"], ["How much", "num"]], rows, "Nothing lies beyond the gaps allowed: nothing to fill or shave.")];
   if (stand.railed) parts.push(railTable(stand));

@@ -1,5 +1,5 @@
 // How an end is to be braced: the choice, and the ways side by side.
-import { html } from "../static/svg.js";
+import { edits, html, looks } from "../static/svg.js";
 import { quantity, units } from "../static/units.js";
 
 const KINDS = [["", "as usual here"], ["h", "H-brace"], ["strut", "diagonal strut"], ["box", "box stay, long top rail"], ["welded", "welded pipe"], ["deadman", "wire to a buried log"], ["boards", "breast boards"], ["none", "its post alone"]];
@@ -37,6 +37,7 @@ export function askForm(end, job, stand) {
     return job.edit(edit);
   };
   form.append(html("button", { class: "btn btn-work" }, "Brace this end so"), html("button", { class: "btn btn-quiet", type: "button", onclick: () => take(true) }, "Every end of the line"));
+  if (looks) form.querySelectorAll("select, input, button").forEach((control) => edits(control));
   form.addEventListener("submit", (event) => {
     event.preventDefault();
     take(false);
@@ -55,7 +56,7 @@ export function waysTable(table, rows, end, job) {
     const soil = row.holds === null ? "" : row.holds ? "holds" : row.side > 1 && row.lift > 1 ? "drags, lifts" : row.lift > 1 ? "lifts" : "drags";
     return [html("td", { class: "num" }, quantity(row.uplift, "force")), html("td", { class: "num" }, quantity(row.rail, "force")), html("td", { class: "num" }, quantity(row.wire, "force")), html("td", { class: "num" }, quantity(row.shear, "force")), html("td", { class: row.holds ? "yes" : "no" }, soil)];
   };
-  const line = (row) => html("tr", { class: same(row, end) ? "now" : "" }, html("th", { scope: "row" }, html("button", { type: "button", onclick: () => job.edit({ do: "brace_end", at_m: end.at, ahead: end.ahead, ...row.ask }) }, called(row.ask))), ...cells(row), html("td", { class: "num" }, row.cost.toFixed(1)));
+  const line = (row) => html("tr", { class: same(row, end) ? "now" : "" }, html("th", { scope: "row" }, looks ? called(row.ask) : html("button", { type: "button", edits: () => job.edit({ do: "brace_end", at_m: end.at, ahead: end.ahead, ...row.ask }) }, called(row.ask))), ...cells(row), html("td", { class: "num" }, row.cost.toFixed(1)));
   const heads = [["Way", ""], ["lifts", "num"], ["rail", "num"], ["wire", "num"], ["foot", "num"], ["soil", ""], ["cost", "num"]];
   table.replaceChildren(
     html("caption", { class: "visually-hidden" }, "Ways to hold this end"),

@@ -1,6 +1,7 @@
 // The head of every page of a job: where it is, undo and redo, units, verbs and keys.
 import { setUnits, units } from "./units.js";
 import { showWhere } from "./job.js";
+import { edits } from "./svg.js";
 
 const VERBS = { 1: "walk", 2: "hold", 3: "set", 4: "hang", 5: "pull", 6: "haul", 7: "days", 8: "log" };
 const at = (id) => document.getElementById(id);
@@ -8,6 +9,7 @@ const at = (id) => document.getElementById(id);
 // What the head says of the job as it stands.
 export function showHead(job) {
   if (at("lines")) showWhere(job);
+  for (const name of ["undo", "redo"]) edits(at(name));
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";

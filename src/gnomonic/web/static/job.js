@@ -1,6 +1,6 @@
 // The job as the page knows it: its version, its drawing, and the calls that change it.
 import { call, newKey, send } from "./send.js";
-import { html } from "./svg.js";
+import { html, looks } from "./svg.js";
 import { openIn, say } from "./units.js";
 
 // What this browser is called among those that write facts down; made once and remembered.
@@ -45,6 +45,10 @@ export class JobState extends EventTarget {
   }
 
   async changeNow(path, body, retry, again, key) {
+    if (looks && path !== "events") {
+      this.dispatchEvent(new CustomEvent("refused", { detail: { detail: "You look at this plan: a planner changes it.", kind: "role" } }));
+      return false;
+    }
     const address = this.address(path, this.drawing && this.seen ? { seen: this.seen } : {});
     const unsure = (detail) => this.dispatchEvent(new CustomEvent("unsure", { detail }));
     const answer = await send(address, { ...body, base: this.version }, unsure, key);

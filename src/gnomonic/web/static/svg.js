@@ -23,10 +23,27 @@ export function fit(svg, points, margin, above = margin) {
   return Object.assign(frame, { scale, width: box.width, height: box.height });
 }
 
+// Whether whoever reads this page only looks: the plan is a planner's to change.
+export const looks = document.documentElement.hasAttribute("data-looks");
+
+// Has a control change the plan when it is pressed, chosen or sent: the one door for all of them.  To one who only looks a button and a
+// form are not there, and what is chosen stands as it is.
+export function edits(node, run) {
+  const { tagName: kind } = node;
+  if (looks) return Object.assign(node, ["BUTTON", "FORM", "DETAILS"].includes(kind) ? { hidden: true } : { disabled: true });
+  const heard = kind === "BUTTON" ? "click" : kind === "FORM" ? "submit" : "change";
+  if (run) node.addEventListener(heard, (event) => {
+    if (kind === "FORM") event.preventDefault();
+    run(event);
+  });
+  return node;
+}
+
 export function html(name, attributes = {}, ...children) {
   const node = document.createElement(name);
   for (const [key, value] of Object.entries(attributes)) {
     if (key === "class") node.className = value;
+    else if (key === "edits") edits(node, value);
     else if (key.startsWith("on")) node.addEventListener(key.slice(2), value);
     else if (value !== false && value !== null) node.setAttribute(key, value === true ? "" : value);
   }

@@ -83,7 +83,7 @@ export function showBook(pane, page) {
   const help = html("details", {}, html("summary", {}, "How a line is written"), document.getElementById("book-help").content.cloneNode(true));
   pane.replaceChildren(
     warn,
-    html("div", { class: "bookgrid" }, area, html("p", { class: "action" }, html("label", { class: "choice" }, adjust, "Spread the misclosure (compass rule)"), html("button", { class: "btn btn-work", onclick: save }, saved ? "Read it into the line" : "Replace the line by it")), help),
+    html("div", { class: "bookgrid" }, area, html("p", { class: "action" }, html("label", { class: "choice" }, adjust, "Spread the misclosure (compass rule)"), html("button", { class: "btn btn-work", edits: save }, saved ? "Read it into the line" : "Replace the line by it")), help),
     out,
   );
   read();

@@ -1,5 +1,5 @@
 // What is on the line: a form to note it by stations or by its places on the plan, and the list with what it does.
-import { html } from "../static/svg.js";
+import { edits, html } from "../static/svg.js";
 import { length, say } from "../static/units.js";
 
 const GROUPS = { hazard: "Hazards", service: "Services", ground: "Ground", structure: "Structures", side: "Beside it", figure: "Figures" };
@@ -59,13 +59,10 @@ export function showFound(pane, page) {
     ...(kind.group === "side" || kind.group === "figure" ? [] : field("find-zone", "Keep clear by", input("find-zone", "zone", "No post within", 9), html("span", { class: "quiet" }, `${length(kind.zone, "cut")} unless you say`))),
     ...(typed.kind === "tree" ? field("find-count", "How many", input("find-count", "count", "Trees", 5)) : []),
     html("span", {}), html("button", { class: "btn btn-work" }, "Note it"));
-  form.addEventListener("submit", (event) => {
-    event.preventDefault();
-    add();
-  });
+  edits(form, add);
   const items = page.walk.list.map((f) => html("li", { class: f.group },
     html("b", {}, f.title), ` ${say(f.where)} `,
-    f.id.startsWith("m") ? html("span", { class: "quiet" }, "as marked") : html("button", { class: "link", "aria-label": `Take back: ${f.title}`, onclick: () => page.edit({ do: "remove_found", id: f.id }) }, "take back"),
+    f.id.startsWith("m") ? html("span", { class: "quiet" }, "as marked") : html("button", { class: "link", "aria-label": `Take back: ${f.title}`, edits: () => page.edit({ do: "remove_found", id: f.id }) }, "take back"),
     f.caution ? html("span", { class: "consequence" }, say(f.caution)) : ""));
   pane.replaceChildren(
     form,

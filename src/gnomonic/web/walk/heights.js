@@ -1,7 +1,7 @@
 // The ground: areas, the swath, heights from a grid, where the line came from and how it goes out.
 import { action } from "../set/tag.js";
 import { send } from "../static/send.js";
-import { html } from "../static/svg.js";
+import { html, looks } from "../static/svg.js";
 import { length, quantity, units } from "../static/units.js";
 
 const OUT = [["kml", "KML"], ["kmz", "KMZ"], ["gpx", "GPX"], ["dxf", "DXF"], ["shp.zip", "Shapefile"], ["csv", "CSV"], ["legs", "Field book"]];
@@ -41,8 +41,8 @@ function gridForm(page) {
     showGround(document.getElementById("pane"), page);
   };
   const ask = question
-    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, ...(question.typed ? [crs, html("button", { class: "btn btn-work", onclick: () => lay() }, "Use that")] : []), ...question.choices.map(([value, words]) => html("button", { class: "btn btn-quiet", onclick: () => lay(value) }, words)), html("button", { class: "btn btn-quiet", onclick: () => forget() }, "take another grid")))
-    : html("p", { class: "action" }, html("label", { class: "choice" }, feet, "its heights are feet"), html("button", { class: "btn btn-work", onclick: () => lay() }, "Lay it under the line"));
+    ? html("div", { class: "question" }, html("p", {}, question.text), html("p", { class: "action" }, ...(question.typed ? [crs, html("button", { class: "btn btn-work", edits: () => lay() }, "Use that")] : []), ...question.choices.map(([value, words]) => html("button", { class: "btn btn-quiet", edits: () => lay(value) }, words)), html("button", { class: "btn btn-quiet", onclick: () => forget() }, "take another grid")))
+    : html("p", { class: "action" }, html("label", { class: "choice" }, feet, "its heights are feet"), html("button", { class: "btn btn-work", edits: () => lay() }, "Lay it under the line"));
   return [question ? "" : file, ask];
 }
 
@@ -74,7 +74,7 @@ export function showGround(pane, page) {
     html("h2", {}, "Heights from a grid"),
     grid,
     html("p", { class: "quiet" }, "Esri ASCII or GeoTIFF. Every height of the line is replaced, and the breaks between points come in; undo brings the old ones back."),
-    ...gridForm(page),
+    ...(looks ? [] : gridForm(page)),
     html("h2", {}, "Out again"),
     html("p", { class: "exports" }, ...links, local ? "" : html("a", { href: job.to("line.geojson") }, "GeoJSON")),
     local ? html("p", { class: "quiet" }, "In local metres of its own: KML, GPX and GeoJSON mean longitude and latitude, and are left out.") : html("p", { class: "action" }, "DXF, shapefile and CSV in ", code, html("span", { class: "quiet" }, epsg ? "" : " (left empty: local metres)")),

@@ -20,8 +20,8 @@ function chosen(page) {
   if (into?.how && k > 0) facts.push(["Got by", `${into.how} ${plus(into.good_m)}`]);
   const does = [action("Height", [["h", "Height of the point", length(h, "cut"), 10]], ({ h: typed }) => page.edit({ do: "set_heights", heights_m: [typed], first: k }), "Set")];
   if (k > 0) does.push(action("Split the leg before it at", [["at", "Station", length((job.drawing.ground[k - 1][0] + here) / 2, "station"), 11]], ({ at }) => page.edit({ do: "split_leg", at_m: at }), "Split"));
-  const buttons = [html("button", { class: "btn btn-quiet", onclick: () => page.edit({ do: "remove_point", index: k }) }, "Take out")];
-  if (k < last) buttons.push(html("button", { class: "btn btn-quiet", onclick: () => page.edit({ do: "join_points", index: k }) }, "Join with the next"));
+  const buttons = [html("button", { class: "btn btn-quiet", edits: () => page.edit({ do: "remove_point", index: k }) }, "Take out")];
+  if (k < last) buttons.push(html("button", { class: "btn btn-quiet", edits: () => page.edit({ do: "join_points", index: k }) }, "Join with the next"));
   return [
     html("div", { class: "taghead" }, html("h2", {}, `Point ${k + 1}${name ? ` · ${name}` : ""}`)),
     html("dl", { class: "facts" }, ...facts.map(([n, v]) => html("div", {}, html("dt", {}, n), html("dd", {}, v)))),
@@ -43,7 +43,7 @@ export function showLegs(pane, page) {
     return row;
   });
   const head = ["Leg", "Bearing", "Level", "Rise", "Got by", "Good to"].map((h, k) => html("th", { scope: "col", class: k > 0 && k !== 4 ? "num" : "" }, h));
-  const close = html("button", { class: "btn btn-quiet", onclick: () => page.edit({ do: "close_line", closed: !closed }) }, closed ? "Open the line" : "Close the line");
+  const close = html("button", { class: "btn btn-quiet", edits: () => page.edit({ do: "close_line", closed: !closed }) }, closed ? "Open the line" : "Close the line");
   pane.replaceChildren(
     ...chosen(page),
     html("div", { class: "taghead" }, html("h2", {}, `${walk.legs.length} leg${walk.legs.length === 1 ? "" : "s"}, ${length(job.drawing.length, "station")}`), close),
@@ -67,5 +67,5 @@ function column(page) {
     // a height left as it was shown keeps the digits that were not
     return page.edit({ do: "set_heights", heights_m: lines.map((v, k) => (v === shown[k] ? walk.points[k][2] : v)) });
   };
-  return html("div", {}, area, html("button", { class: "btn btn-work", onclick: send }, "Set the heights"), html("span", { class: "quiet" }, ` ${quantity(walk.points.length, "count")} points`));
+  return html("div", {}, area, html("button", { class: "btn btn-work", edits: send }, "Set the heights"), html("span", { class: "quiet" }, ` ${quantity(walk.points.length, "count")} points`));
 }

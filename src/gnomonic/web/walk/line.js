@@ -2,7 +2,7 @@
 import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
 import { Strip } from "../strip/strip.js";
-import { html } from "../static/svg.js";
+import { html, looks } from "../static/svg.js";
 import { say, units } from "../static/units.js";
 import { showBook } from "./book.js";
 import { showFound } from "./found.js";
@@ -62,7 +62,7 @@ function show() {
   at("dig").className = good ? "dig ok" : "dig";
   at("dig").replaceChildren(DIG[state], html("a", { href: job.to("marking", { units: units() }) }, good ? "see the marks" : "see to it"));
   at("sheet").href = job.to("walk-sheet", { units: units() });
-  at("typed").placeholder = units() === "us" ? "a leg: N 4 30 E 96' 6\", or square right 40 ft" : "a leg: N 4 30 E 29.4 m, or square right 12 m";
+  if (!looks) at("typed").placeholder = units() === "us" ? "a leg: N 4 30 E 96' 6\", or square right 40 ft" : "a leg: N 4 30 E 29.4 m, or square right 12 m";
   showPane();
 }
 
@@ -117,7 +117,7 @@ async function typed(text) {
   if (moving) return page.edit({ do: "move_point", index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) });
   return addPlace(to, undefined, points[from][2] + rise);
 }
-at("typed").addEventListener("keydown", (event) => {
+at("typed")?.addEventListener("keydown", (event) => {
   event.stopPropagation();
   if (event.key === "Enter" && at("typed").value.trim()) typed(at("typed").value.trim());
   else if (event.key === "Escape") at("plan").focus();
@@ -154,7 +154,7 @@ tabs.forEach((tab, k) => {
     setTab(next.dataset.tab);
   });
 });
-at("finish").addEventListener("click", () => setMode("mend"));
+at("finish")?.addEventListener("click", () => setMode("mend"));
 at("fit").addEventListener("click", () => plan.fit());
 at("scale").addEventListener("click", () => {
   strip.exaggerate = !strip.exaggerate;
@@ -185,6 +185,7 @@ function key(event) {
     page.pick(Math.min(Math.max((page.picked ?? (arrow[0] > 0 ? -1 : last + 1)) + arrow[0], 0), last));
     return true;
   }
+  if (looks && event.key !== "0" && event.key !== "Escape") return false;
   const doing = {
     m: () => page.picked !== null && ((nudging = true), tell("Arrow keys move the point, Enter sets it, Esc leaves it.")),
     s: () => page.station > 0 && page.edit({ do: "split_leg", at_m: mm(page.station) }),

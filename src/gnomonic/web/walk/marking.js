@@ -26,7 +26,7 @@ async function call(path, words) {
   location.reload();
 }
 
-document.getElementById("ask").addEventListener("click", () => call("marking/ask", "Asking…"));
+document.getElementById("ask")?.addEventListener("click", () => call("marking/ask", "Asking…"));
 document.getElementById("look")?.addEventListener("click", () => call("marking/look", "Looking…"));
 document.getElementById("forget")?.addEventListener("click", () => job.edit({ do: "forget_marking" }));
 
