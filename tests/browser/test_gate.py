@@ -120,3 +120,26 @@ def test_a_passkey_made_here_opens_the_account_and_says_once_more_who_one_is(pag
     page.get_by_role("button", name="Use a passkey").click()  # a finger that isn't the owner's
     expect(page.get_by_role("alert")).to_contain_text("nothing was done")
     assert page.url == f"{address}/sign-in"
+
+
+def test_the_crew_looks_at_the_plan_and_is_offered_nothing_it_may_not_do(page, crewed):
+    address, scope, job = crewed
+    asked = []
+    page.on("request", lambda r: asked.append(r.url) if r.method == "POST" and "/weigh" not in r.url else None)
+    sign_in(page, address, "crew")
+    before, done = jobs.load(scope, job).version, len(asked)
+    page.goto(f"{address}/jobs/{job}")
+    expect(page.locator("#undo")).to_be_hidden()
+    expect(page.locator("#sentence")).to_contain_text("Bays up to")
+    assert page.locator("#sentence input, #sentence select").count() == 0
+    page.locator("#snags .place").last.click()
+    expect(page.locator("#snags li.chosen .remedies span.remedy").first).to_be_visible()  # what would mend it is read
+    assert page.locator("button.remedy, .change:visible").count() == 0
+    page.keyboard.press("Control+z")
+    expect(page.locator("#said")).to_contain_text("a planner changes it")
+    for at in ("stand", "openings", "pull", "hold", "walk", "lines"):
+        page.goto(f"{address}/jobs/{job}/{at}")
+        expect(page.locator("#said")).to_be_attached()
+        assert page.locator("main form:not([method=post]):not([role=search]):not(#goto) button:enabled:visible").count() == 0, at
+        assert page.locator("main :is(select, input):enabled:visible:not([type=range], [type=search], .inplace, #station)").count() == 0, at
+    assert jobs.load(scope, job).version == before and asked[done:] == []

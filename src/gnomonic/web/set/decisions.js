@@ -1,5 +1,5 @@
 // The decisions as sentences with the numbers in place; changing one re-plans the line.
-import { edits, html } from "../static/svg.js";
+import { edits, html, looks } from "../static/svg.js";
 import { parseLength, quantity, say, units } from "../static/units.js";
 
 const SENTENCES = {
@@ -96,5 +96,5 @@ export function showDecisions(paragraph, verb, words, job) {
     if (part in OWN) return OWN[part](job);
     return part in words.decisions ? field(part, words, job) : [part];
   });
-  paragraph.replaceChildren(...parts);
+  paragraph.replaceChildren(...(looks ? parts.map((part) => (part.tagName ? html("b", {}, part.value) : part)) : parts));
 }
