@@ -140,6 +140,14 @@ def test_the_crew_looks_at_the_plan_and_is_offered_nothing_it_may_not_do(page, c
     for at in ("stand", "openings", "pull", "hold", "walk", "lines"):
         page.goto(f"{address}/jobs/{job}/{at}")
         expect(page.locator("#said")).to_be_attached()
-        assert page.locator("main form:not([method=post]):not([role=search]):not(#goto) button:enabled:visible").count() == 0, at
-        assert page.locator("main :is(select, input):enabled:visible:not([type=range], [type=search], .inplace, #station)").count() == 0, at
+        assert (
+            page.locator("main form:not([method=post]):not([role=search]):not(#goto) button:enabled:visible").count()
+            == 0
+        ), at
+        assert (
+            page.locator(
+                "main :is(select, input):enabled:visible:not([type=range], [type=search], .inplace, #station)"
+            ).count()
+            == 0
+        ), at
     assert jobs.load(scope, job).version == before and asked[done:] == []

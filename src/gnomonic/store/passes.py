@@ -10,7 +10,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.store import passwords
 from gnomonic.store.accounts import INVITED, RENEWED, ROLES, NoSuchPass, Who, audit, begin_session, digest_of, places_of
 from gnomonic.store.models import JobRow, MemberRow, PasskeyRow, PassRow, PersonRow, SessionRow, WorkspaceRow
-from gnomonic.store.people import made_person, members, name_of
+from gnomonic.store.people import join_in, made_person, members, name_of
 from gnomonic.store.scope import Scope
 
 
@@ -139,7 +139,7 @@ def join(engine: Engine, secret: str, login: str, name: str, password: str, agen
     with Scope(engine).writing() as connection:
         found = opened(engine, secret, "join", connection)
         person = made_person(connection, login, name, password or "?")
-        connection.execute(insert(MemberRow).values(workspace=found.workspace, person=person, role=found.role))
+        join_in(connection, found.workspace, person, found.role)
         _used(connection, found.digest)
         audit(
             connection,
@@ -151,14 +151,14 @@ def join(engine: Engine, secret: str, login: str, name: str, password: str, agen
 
 
 def join_as(engine: Engine, secret: str, asks: Who) -> None:
-    """Take an invitation up with the account one has: the session works there from now on.  Raises NoSuchPass."""
+    """Take an invitation up with the account one has: the session works there from now on.  Raises NoSuchPass, BadInput."""
     with Scope(engine).writing() as connection:
         found = opened(engine, secret, "join", connection)
         own = (MemberRow.workspace == found.workspace, MemberRow.person == asks.person)
         again = update(MemberRow).where(*own, MemberRow.left_at.isnot(None)).values(role=found.role, left_at=None)
         there = connection.execute(select(MemberRow.role).where(*own)).first()
         if there is None:
-            connection.execute(insert(MemberRow).values(workspace=found.workspace, person=asks.person, role=found.role))
+            join_in(connection, found.workspace, asks.person, found.role)
         else:
             connection.execute(again)
         _used(connection, found.digest)

@@ -67,11 +67,23 @@ def made_person(connection: Connection, login: str, name: str, password: str) ->
     return person
 
 
+def join_in(connection: Connection, workspace: str, person: str, role: str) -> None:
+    """Give somebody who is not of a workspace a role in it.  Raises BadInput (``name``) where somebody there is called the same: what
+    is written down is told apart by the name."""
+    name = connection.execute(select(PersonRow.name).where(PersonRow.id == person)).scalar_one()
+    same = select(PersonRow.id).join(MemberRow, MemberRow.person == PersonRow.id)
+    same = same.where(MemberRow.workspace == workspace, func.lower(PersonRow.name) == name.lower())
+    connection.execute(select(WorkspaceRow).where(WorkspaceRow.workspace == workspace).with_for_update())
+    if connection.execute(same.limit(1)).first() is not None:
+        raise BadInput("name", f"somebody here is called {name} already: say a name the two can be told apart by")
+    connection.execute(insert(MemberRow).values(workspace=workspace, person=person, role=role))
+
+
 def add_person(scope: Scope, login: str, name: str, role: str, password: str = "") -> str:
     """Make somebody an account with a role in a workspace; their id.  Raises BadInput."""
     with scope.writing() as connection:
         person = made_person(connection, login, name, password)
-        connection.execute(insert(MemberRow).values(workspace=scope.workspace, person=person, role=role))
+        join_in(connection, scope.workspace, person, role)
         audit(connection, scope, "made an account", f"{name}, {role}")
     return person
 
@@ -83,7 +95,7 @@ def first_owner(scope: Scope, login: str, name: str, password: str, agent: str) 
         if connection.execute(select(PersonRow.id).limit(1)).first() is not None:
             raise BadInput("login", "there is an account already: its owner invites others")
         person = made_person(connection, login, name, password)
-        connection.execute(insert(MemberRow).values(workspace=scope.workspace, person=person, role=OWNER))
+        join_in(connection, scope.workspace, person, OWNER)
         audit(connection, replace(scope, actor=name), "made the first account", f"{name}, {OWNER}")
         return begin_session(connection, scope.workspace, person, agent)
 

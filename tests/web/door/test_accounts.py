@@ -109,6 +109,24 @@ def test_an_invitation_opens_once_for_one_role_and_can_be_taken_back(scope, staf
     assert "came in by invitation" in owner.get("/people").text
 
 
+def test_two_of_one_name_are_told_apart(scope, staffed, signed):
+    """What is written down is told apart by the name, so that one is not taken for the other."""
+    owner = signed("owner@holm")
+    path = link(press(owner, "/people/invite", role="crew", whom="somebody"), "join")
+    new = signed()
+    same = new.post(path, data={"login": "second", "name": "The  CREW", "password": OTHER})
+    assert same.status_code == 422 and "told apart" in same.text and 'value="second"' in same.text
+    assert sql(scope, "SELECT count(*) FROM people").scalar_one() == 3  # no account was left behind
+    assert new.post(path, data={"login": "second", "name": "the crew, tall", "password": OTHER}).status_code == 303
+    accounts.make_workspace(scope.engine, "next-door", "Next Door")
+    people.add_person(replace(scope, workspace="next-door"), "far@door", "the planner", "owner", PASSWORD)
+    far, again = signed("far@door"), link(press(owner, "/people/invite", role="crew", whom="far"), "join")
+    asked = press(far, again, mine="yes")
+    assert asked.status_code == 422 and "told apart" in asked.text
+    people.take_away(scope, staffed["planner"])
+    assert press(far, again, mine="yes").status_code == 422  # what the planner wrote is still theirs
+
+
 def test_somebody_of_one_workspace_is_invited_into_another_and_goes_between(scope, staffed, signed):
     accounts.make_workspace(scope.engine, "next-door", "Next Door")
     far = replace(scope, workspace="next-door", actor="far")

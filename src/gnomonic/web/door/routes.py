@@ -117,11 +117,11 @@ def join(
 ) -> Response:
     """Take an invitation up, with a new account or with one's own (``mine``)."""
     engine, person = engine_of(request), person_of(request)
-    if mine and person:
-        passes.join_as(engine, secret, person)
-        return RedirectResponse("/", 303)
     found = passes.opened(engine, secret, "join")
     try:
+        if mine and person:
+            passes.join_as(engine, secret, person)
+            return RedirectResponse("/", 303)
         made = passes.join(engine, secret, login, name, password, agent_of(request))
     except BadInput as error:
         typed = {"name": name, "login": login}
