@@ -1,11 +1,13 @@
 """The field pages on a phone: two presses a post, four a brace, a cold start without a signal, nothing said to be kept that is not."""
 
+import hashlib
 import json
 import random
 import time
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
+from crews import crew, person
 from places import HOME
 from playwright.sync_api import expect
 
@@ -14,7 +16,7 @@ from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import facts
 from gnomonic.demo.field import marks, picture
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import events, field, jobs
+from gnomonic.store import days, events, field, jobs
 from gnomonic.web.home import sample
 
 PHONE = {"width": 390, "height": 844}
@@ -24,6 +26,16 @@ STORED = """async () => {
   const rows = await db.getAll("events");
   db.close();
   return rows.map(({ event, sent, job }) => ({ ...event, sent, job }));
+}"""
+
+LEFT_AFTER_SIGNING_OUT = """async () => {
+  const keep = await import(document.querySelector("script[type=module]").src.replace("app.js", "keep.js"));
+  await keep.leave("");
+  const { openDB } = await import(document.querySelector("script[type=module]").src.replace("field/app.js", "static/vendor/idb/idb.js"));
+  const db = await openDB("gnomonic-field");
+  const left = (await db.count("photos")) + (await db.count("packs"));
+  db.close();
+  return left;
 }"""
 
 
@@ -177,16 +189,58 @@ def test_a_photo_is_scaled_down_kept_until_sent_and_shown_in_the_office(phone, c
     _, scope = server
     context.set_offline(True)
     with phone.expect_file_chooser() as chosen:
-        phone.get_by_role("button", name="Photo").click()
+        phone.get_by_role("button", name="Photo", exact=True).click()
     chosen.value.set_files({"name": "hole.jpg", "mimeType": "image/jpeg", "buffer": picture()})
     expect(phone.locator("#waiting")).to_have_text("2 not sent")
     context.set_offline(False)
     expect(phone.locator("#waiting")).to_have_text("all sent", timeout=15_000)
     assert len(field.photos(scope, job)) == 1
     with phone.expect_file_chooser() as chosen:
-        phone.get_by_role("button", name="Photo").click()
+        phone.get_by_role("button", name="Photo", exact=True).click()
     chosen.value.set_files({"name": "hole.jpg", "mimeType": "image/jpeg", "buffer": b"none"})
     expect(phone.locator("#alarm")).to_contain_text("No photo was kept")
+
+
+def test_the_day_and_photos_of_others_are_on_the_phone_and_go_from_it_with_who_holds_it(phone, context, server, job):
+    """Without a signal the day sheet is there, as old as it says; a photo of another's is fetched once and then stays."""
+    address, scope = server
+    days.put_crew(scope, crew(person("Ann"), person("Odo").model_copy(update={"name": "the demo’s owner"})))
+    phone.locator("#foot a", has_text="Day").click()
+    expect(phone.locator("#main")).to_contain_text("a planner says when the job begins")
+    phone.request.post(f"{address}/jobs/{job}/days", form={"start": (date.today() + timedelta(days=1)).isoformat()})
+    body = picture()
+    digest = hashlib.sha256(body).hexdigest()
+    phone.request.post(
+        f"{address}/api/v1/jobs/{job}/photos/{digest}", data=body, headers={"Content-Type": "image/jpeg"}
+    )
+    first = phone.evaluate(f"fetch('/api/v1/jobs/{job}/field').then(r => r.json()).then(r => r.pack.lines[0].id + ' ' + r.pack.lines[0].posts[2].name)").split()  # fmt: skip
+    others = Event(id="00000000-0000-4000-8000-00000000000a", device="another", seq=1, clock=datetime.now(UTC) - timedelta(minutes=5), line=first[0], post=first[1], kind="photo", photo=digest, author="Odo")  # fmt: skip
+    events.add(scope, job, [others], timedelta())
+    take_along(phone, job)
+    phone.goto(f"{address}/field/#waiting")
+    phone.get_by_role("button", name="Send now").click()
+    phone.goto(f"{address}/field/#job/{job}/day")
+    mine = phone.locator(".dayrows li.mine", has_text="you")
+    expect(mine.first).to_be_visible()
+    sheet = phone.locator(".dayhead h1").inner_text()
+    phone.goto(f"{address}/field/#job/{job}/posts/{first[0]}/{first[1]}")
+    context.set_offline(True)
+    phone.get_by_role("button", name="Its photo").click()
+    expect(phone.locator("figure")).to_contain_text("it comes when there is a signal")
+    phone.get_by_role("button", name="Back").click()
+    context.set_offline(False)
+    phone.get_by_role("button", name="Its photo").click()
+    expect(phone.locator("figure img")).to_be_visible()
+    expect(phone.locator("figcaption")).to_contain_text("Odo")
+    context.set_offline(True)
+    phone.goto(f"{address}/field/#job/{job}/day")
+    phone.reload()
+    expect(phone.locator(".dayhead h1")).to_have_text(sheet)
+    expect(phone.locator("#main")).to_contain_text("As the office had it")
+    phone.goto(f"{address}/field/#job/{job}/posts/{first[0]}/{first[1]}")
+    phone.get_by_role("button", name="Its photo").click()
+    expect(phone.locator("figure img")).to_be_visible()
+    assert phone.evaluate(LEFT_AFTER_SIGNING_OUT) == 0
 
 
 def test_a_new_issue_is_said_and_taken(phone, server, job):
@@ -292,7 +346,10 @@ def test_after_thunder_everybody_stands_off_for_half_an_hour_after_the_last(phon
 
 def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server, job):
     axe = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
-    for tab in ("posts", "braces", "wire", "safety", "more"):
+    begins = (date.today() + timedelta(days=1)).isoformat()
+    phone.request.post(f"{server[0]}/jobs/{job}/days", form={"start": begins})
+    take_along(phone, job)
+    for tab in ("posts", "braces", "wire", "day", "safety", "more"):
         phone.goto(phone.url.split("#")[0] + f"#job/{job}/{tab}")
         ready(phone)
         for sun in (False, True):

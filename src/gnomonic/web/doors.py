@@ -8,8 +8,8 @@ from gnomonic.web.days import routes as days
 from gnomonic.web.days import sheet as day_sheet
 from gnomonic.web.door import keys, people
 from gnomonic.web.door import routes as door
+from gnomonic.web.field import day_sheets, sync
 from gnomonic.web.field import routes as field
-from gnomonic.web.field import sync
 from gnomonic.web.haul import cost, options, quotes, selling, shopping, stock
 from gnomonic.web.haul import routes as haul
 from gnomonic.web.hold import book, labels, shop
@@ -35,6 +35,7 @@ DOORS = tuple(
         keys,
         people,
         field,
+        day_sheets,
         sync,
         field_log,
         home,

@@ -4,13 +4,14 @@ import * as keep from "./keep.js";
 import { fold, posts } from "./fold.js";
 import { leaving, offered, status, sync, takeJob, whenChanged } from "./sync.js";
 import { h, press, sheet } from "./ui.js";
+import { dayAsked, dayView, today } from "./day.js";
 import { braceView, postView, wireView } from "./cards.js";
 import { safetyView } from "./safety.js";
 import { moreView } from "./more.js";
 
 const at = (id) => document.getElementById(id);
 export const trade = JSON.parse(at("trade").textContent);
-const TABS = { posts: ["Posts", postView], braces: ["Braces", braceView], wire: ["Wire", wireView], safety: ["Safety", safetyView], more: ["More", moreView] };
+const TABS = { posts: ["Posts", postView], braces: ["Braces", braceView], wire: ["Wire", wireView], day: ["Day", dayView], safety: ["Safety", safetyView], more: ["More", moreView] };
 const it = { job: "", tab: "posts", line: "", post: "", pack: null, rows: [], folded: fold([]), known: new Map(), waiting: 0, photos: 0, refused: 0 };
 let [shown, place] = ["", ""];
 
@@ -116,7 +117,7 @@ async function jobPage() {
     ? h("p", { class: "issue old" }, `Issue ${it.pack.offered} of the plan is out; this phone has ${it.pack.issue ? `issue ${it.pack.issue}` : "a plan that was never given out"}. `, h("button", { type: "button", onclick: () => takeJob(it.job).then(show, () => alarm("No signal: the new issue comes when there is one.")) }, "Take it"))
     : it.pack.issue ? "" : h("p", { class: "issue" }, "This plan was not given out yet: it may change under your hands.");
   if (!line) return [issue, h("p", { class: "hush" }, "Nothing is to be built on this job’s lines.")];
-  return [issue, ...[].concat(await TABS[it.tab][1]({ ...it, issue: it.pack.issue, pack, own: line }))];
+  return [issue, ...[].concat(await TABS[it.tab][1]({ ...it, issue: it.pack.issue, days: it.pack.days, pack, own: line }))];
 }
 
 // How much of a line is done, under the tab it is done in.
@@ -126,7 +127,8 @@ function tally(tab, line) {
   if (tab === "posts") return `${own.filter((p) => it.known.get(line.id + p.name)?.deep !== undefined).length} / ${own.length}`;
   if (tab === "braces") return `${count("clear")} / ${line.braces.length}`;
   if (tab === "wire") return `${count("pulled")} / ${line.runs.length}`;
-  return "";
+  const [days, index] = tab === "day" ? dayAsked(it.pack.days) : [[], 0];
+  return days[index]?.day === today() ? `${days[index].rows.filter((r) => r.done < 1).length} to do` : "";
 }
 
 async function jobsPage() {
@@ -213,7 +215,7 @@ async function save() {
 addEventListener("hashchange", show);
 addEventListener("unhandledrejection", (event) => alarm(`Something went wrong on this phone: ${event.reason?.message ?? event.reason}. What is kept is kept.`));
 // What came from the office is drawn where it changes what is shown, and never under a thumb that is choosing.
-const seen = async () => JSON.stringify([it.job && (await keep.events(it.job)).map((row) => row.id + row.sent).join(), it.job && (({ offered, marks } = {}) => [offered, marks])((await keep.pack(it.job)) ?? {}), status.word, status.left]);
+const seen = async () => JSON.stringify([it.job && (await keep.events(it.job)).map((row) => row.id + row.sent).join(), it.job && (({ offered, marks, days } = {}) => [offered, marks, days?.at])((await keep.pack(it.job)) ?? {}), status.word, status.left]);
 let drawn = "";
 whenChanged(async () => {
   await counts();

@@ -2,7 +2,7 @@
 import { length, quantity, say, units } from "../static/units.js";
 import { alarm, go, note, trade } from "./app.js";
 import { strip } from "./draw.js";
-import * as keep from "./keep.js";
+import { photosOf, takePhoto } from "./photos.js";
 import { locate, nearest, onGround } from "./place.js";
 import { marksHold, nearHazards, overrideSheet } from "./safety.js";
 import { h, lengths, press, sheet, steps, two } from "./ui.js";
@@ -31,6 +31,7 @@ export async function postView(it) {
   const put = (values, told) => done(of(own, post, { kind: "depth", plumb: true, ...values }), told);
   const verb = post.dug ? "In" : "Driven";
   const held = marksHold(own, folded);
+  const short = is?.deep === undefined ? "" : verdict(post, is.deep);
   const buttons = post.shared
     ? [h("p", { class: "caution" }, `It is a post of line ${post.shared}: write it down there.`), press(`Line ${post.shared}`, () => go(job, "posts", post.shared), {})]
     : !held && is?.deep === undefined
@@ -48,9 +49,10 @@ export async function postView(it) {
       h("button", { type: "button", class: "step", "aria-label": "Next post", onclick: () => step(1) }, "›")),
     h("p", { class: "what" }, `${post.role}: ${post.kind}, ${length(post.long, "depth")}, ${length(post.across, "gap")} across; ${length(post.over, "depth")} out of the ground`),
     ...notices(it, post),
-    is?.deep === undefined ? "" : h("p", { class: "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.by ? `, ${is.by}` : ""}`, ...besides(it, is)),
+    is?.deep === undefined ? "" : h("p", { class: "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.cut ? ", cut and capped" : ""}${is.by ? `, ${is.by}` : ""}`, is.cut || !short ? "" : h("small", {}, `${short[2].toUpperCase()}${short.slice(3)}`), ...besides(it, is)),
     ...buttons,
-    two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(own, post))),
+    two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(job, own, post))),
+    photosOf(it, own, post, name),
     two(press("More…", () => moreSheet(own, post, name), { kind: "light" }), press("Where am I", () => whereAmI(it), { kind: "light" })),
     h("p", { class: "next" }, after ? `Next: ${called(pack, own, after)}, ${after.kind}, ${length(after.at - post.at, "station")} on` : "The last one of this line that was to set."),
     lines(it),
@@ -110,40 +112,6 @@ function moreSheet(own, post, name) {
     h("label", { class: "typed" }, "A note (the phone’s keyboard takes it by voice)", words),
     press("Keep the note", () => words.value.trim() && note(of(own, post, { kind: "note", note: words.value.trim().replace(/\s+/g, " ") }), { told: "Note kept." }), { kind: "main" }),
   );
-}
-
-// A photo, scaled down here; kept on the phone until it is sent.
-function takePhoto(own, post, thing = null) {
-  const input = h("input", { type: "file", accept: "image/*", capture: "environment", class: "unseen", "aria-label": "Photo" });
-  input.addEventListener("change", async () => {
-    const file = input.files[0];
-    input.remove();
-    if (!file) return;
-    const full = await keep.room();
-    if (full) alarm(full);
-    try {
-      const blob = await scaled(file);
-      const digest = [...new Uint8Array(await crypto.subtle.digest("SHA-256", await blob.arrayBuffer()))].map((b) => b.toString(16).padStart(2, "0")).join("");
-      const { job } = await asked();
-      await note(of(own, post, { kind: "photo", photo: digest, ...(thing ? { thing } : {}) }), { told: "Photo kept on this phone.", photo: { digest, job, blob, sent: "no" } });
-    } catch (error) {
-      alarm(`No photo was kept: ${error.message}`);
-    }
-  });
-  document.body.append(input);
-  input.click();
-}
-const asked = async () => ({ job: decodeURIComponent(location.hash.slice(1).split("/")[1]) });
-
-async function scaled(file) {
-  const picture = await createImageBitmap(file).catch(() => null);
-  if (!picture) throw new Error("that file is no picture this phone can read.");
-  const by = Math.min(1, trade.rules.photo_side / Math.max(picture.width, picture.height));
-  const canvas = h("canvas", { width: Math.round(picture.width * by), height: Math.round(picture.height * by) });
-  canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
-  const blob = await new Promise((done) => canvas.toBlob(done, "image/jpeg", 0.8));
-  if (!blob) throw new Error("the phone could not scale it down.");
-  return blob;
 }
 
 async function whereAmI({ pack, job }) {

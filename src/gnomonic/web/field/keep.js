@@ -3,6 +3,7 @@ import { openDB } from "../static/vendor/idb/idb.js";
 
 const FULL_AT = 0.9; // of the room the phone gives: said before it bites
 const PHOTO_ROOM = 8e6;
+const PHOTOS_KEPT = 60; // of those that are in the office
 let base = null;
 const opened = () =>
   (base ??= openDB("gnomonic-field", 1, {
@@ -89,8 +90,17 @@ export const receive = (job, rows, cursor) =>
 export const photoSent = (digest) =>
   change(["photos"], async (t) => {
     const row = await t.objectStore("photos").get(digest);
-    if (row) await t.objectStore("photos").put({ ...row, sent: "yes" });
+    if (row) await sentOne(t, row);
   });
+export const keepPhoto = (row) => change(["photos"], (t) => sentOne(t, row));
+
+// A photo the office has too: the last of them stay here, so that a phone does not fill up with them.
+async function sentOne(t, row) {
+  const store = t.objectStore("photos");
+  await store.put({ ...row, sent: "yes", at: Date.now() });
+  const kept = await store.index("sent").getAll("yes");
+  for (const old of kept.sort((a, b) => (b.at ?? 0) - (a.at ?? 0)).slice(PHOTOS_KEPT)) await store.delete(old.digest);
+}
 
 export const photoRefused = (digest, why) =>
   change(["photos"], async (t) => {
@@ -98,10 +108,11 @@ export const photoRefused = (digest, why) =>
     if (row) await t.objectStore("photos").put({ ...row, sent: "refused", why });
   });
 
-// Plans and what others wrote go when somebody signs out; what is not sent yet stays.  The office is told as soon as it hears.
+// Plans, photos and what others wrote go when somebody signs out; what is not sent yet stays.  The office is told as soon as it hears.
 export const leave = (token) =>
-  change(["events", "packs", "state"], async (t) => {
+  change(["events", "packs", "photos", "state"], async (t) => {
     await t.objectStore("packs").clear();
+    for (const key of await t.objectStore("photos").index("sent").getAllKeys("yes")) await t.objectStore("photos").delete(key);
     await t.objectStore("state").delete("me");
     await t.objectStore("state").put(token, "leaving");
     for (const row of await t.objectStore("events").getAll()) {
@@ -118,10 +129,11 @@ export async function copy() {
   return new Blob([JSON.stringify(body)], { type: "application/json" });
 }
 
-const inBase64 = (blob) =>
+const inBase64 = async (blob) => (await asPicture(blob)).split(",")[1];
+export const asPicture = (blob) =>
   new Promise((done, failed) => {
     const reader = new FileReader();
-    reader.onload = () => done(String(reader.result).split(",")[1]);
+    reader.onload = () => done(String(reader.result));
     reader.onerror = () => failed(reader.error);
     reader.readAsDataURL(blob);
   });

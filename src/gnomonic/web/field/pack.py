@@ -23,6 +23,7 @@ from gnomonic.web.plans import Planned, PlannedJob
 FORM = "gnomonic-field/1"
 PROFILE_POINTS = 240
 MOST_SNAGS = 40  # of a line, the worst first
+NEWS = ("unmarked", "short-hole")  # what the phone itself knows better than any issue: marks, and how deep posts came
 CLEAR_STEPS = {"us": (INCH_M / 4, 24), "metric": (0.005, 30)}  # what may be measured in place of the plan's, each way
 Json = dict[str, Any]
 
@@ -57,7 +58,7 @@ def _line(it: Planned, marks: Marks) -> Json:
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
         "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m) for c in plan.crossings],
         "runs": [_run(plan, r.start.station_m, r.end.station_m) for r in plan.runs],
-        "snags": [{"at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "why": said(s.consequence)} for s in it.snags[:MOST_SNAGS] if s.code != "unmarked"],
+        "snags": [{"at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "why": said(s.consequence)} for s in it.snags[:MOST_SNAGS] if s.code not in NEWS],
         "things": [_thing(t) for t in plan.things if t.kind.group in ("hazard", "service", "ground") and t.stretches],
     }  # fmt: skip
 

@@ -6,6 +6,7 @@ const AT_ONCE = 200;
 const MOST_SENT = 400_000; // characters of events in one call: signatures are long
 const FINAL = [404, 413, 422]; // the office has read it and won't take it; all else is tried again
 const PATIENCE_MS = 20_000;
+const DAYS_MS = 30 * 60_000; // how old the days on the phone may be before they are asked for again
 const AGAIN_MS = [15_000, 60_000, 300_000];
 let running = null;
 let onceMore = false;
@@ -108,7 +109,7 @@ async function ofJob(job, token) {
     }
     await keep.receive(job, answer.events, answer.n);
     const kept = await keep.pack(job);
-    if (kept) await keep.takeAlong({ ...kept, offered: answer.issue, marks: answer.marks });
+    if (kept) await keep.takeAlong({ ...kept, offered: answer.issue, marks: answer.marks, days: await daysOf(job, kept.days) });
     changed();
     if (waiting.length <= part.length && !answer.more) return;
   }
@@ -127,11 +128,28 @@ async function photos(token) {
   }
 }
 
+// The days to come: those on the phone where they are new enough, or where the office can't say.
+async function daysOf(job, kept) {
+  if (kept && Date.now() - Date.parse(kept.at) < DAYS_MS) return kept;
+  return ask(`/api/v1/jobs/${job}/field/days`).catch(() => kept);
+}
+
+// A photo: from the phone, else from the office, and then it stays here.
+export async function photoOf(job, digest) {
+  const kept = await keep.photo(digest);
+  if (kept) return kept.blob;
+  const answer = await fetch(`/api/v1/jobs/${job}/photos/${digest}`, { signal: AbortSignal.timeout(PATIENCE_MS) });
+  if (!answer.ok) throw new Refused(answer.status, null);
+  const blob = await answer.blob();
+  if (!(await keep.room())) await keep.keepPhoto({ digest, job, blob });
+  return blob;
+}
+
 export const offered = () => ask("/api/v1/field");
 
 export async function takeJob(job) {
   const { issue, pack } = await ask(`/api/v1/jobs/${job}/field`);
-  await keep.takeAlong({ job, issue, offered: issue, pack, taken: new Date().toISOString() });
+  await keep.takeAlong({ job, issue, offered: issue, pack, taken: new Date().toISOString(), days: await daysOf(job) });
   await keep.askToStay();
 }
 
