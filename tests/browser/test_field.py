@@ -12,6 +12,8 @@ from places import HOME
 from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
+from gnomonic.core.job.fence import one_line
+from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import facts
 from gnomonic.demo.field import marks, picture
@@ -104,6 +106,29 @@ def test_a_post_is_written_down_in_one_press_and_on_rock_in_two(phone, server, j
     phone.get_by_role("button", name="take back").click()
     expect(phone.locator("#told")).to_contain_text("Taken back")
     expect(phone.locator(".posthead h1")).to_have_text(second)
+
+
+def test_on_a_steep_slope_the_card_says_which_distance_is_which_and_how_it_is_drawn(page, server):
+    """50 %, in metres: 30 m level are 30·√1.25 = 33.54 m on a tape laid on the ground; 12 m of rise do not fit the strip to scale."""
+    address, scope = server
+    points = tuple(Point(e_m=30.0 * k, n_m=0.0, h_m=50 + 15.0 * k) for k in range(4))
+    made = one_line("steep", MeasuredLine(points=points, source=Source(kind="drawn", points_read=4)))
+    for edit in (*marks(date.today()), {"do": "place_post", "at_m": 30}):
+        made = apply(made, read_edit(edit))
+    job_id = jobs.create(scope, made)
+    page.set_viewport_size(PHONE)
+    page.goto(f"{address}/field/")
+    page.get_by_role("button", name="Feet and inches").click()
+    take_along(page, job_id)
+    name = page.evaluate(f"fetch('/api/v1/jobs/{job_id}/field').then(r => r.json()).then(r => r.pack.lines[0].posts.find(p => Math.abs(p.at - 30) < 0.01).name)")  # fmt: skip
+    page.goto(f"{address}/field/#job/{job_id}/posts/A/{name}")
+    expect(page.locator(".posthead h1")).to_have_text(name)
+    expect(page.locator(".taped b")).to_have_text("30.00 m")
+    assert page.locator(".taped small").all_inner_texts() == ["level, from post 1", "33.54 m along the ground"]
+    expect(page.locator(".strip .times")).to_contain_text("heights ×0.")
+    page.locator("#foot a", has_text="Wire").click()
+    expect(page.locator("#main")).to_contain_text("90.00 m level, 100.62 m along the ground")
+    jobs.remove(scope, job_id)
 
 
 def test_a_brace_as_measured_in_four_presses(phone, server, job):

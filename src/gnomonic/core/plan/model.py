@@ -4,6 +4,7 @@ import math
 from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -468,6 +469,16 @@ def taped_from(plan: Plan, post: Post) -> Run:
     """The run whose tape a post is read on; a terminal between two runs starts the tape of the later one."""
     own = [r for r in plan.runs if r.start.station_m - 1e-6 <= post.station_m <= r.end.station_m + 1e-6]
     return own[-1]
+
+
+def along_ground_m(plan: Plan, post: Post) -> float:
+    """What a tape laid on the ground reads from the terminal of a post's run to the post, foot to foot: never less than the level distance.
+
+    Source: √(level² + rise²) from each post to the next, common practice.
+    """
+    start = taped_from(plan, post).start.station_m
+    feet = [(p.station_m, p.ground_m) for p in plan.posts if start - 1e-6 <= p.station_m <= post.station_m + 1e-6]
+    return sum(math.hypot(b - a, g - h) for (a, h), (b, g) in pairwise(feet))
 
 
 def posts_in(plan: Plan, stretch: Barred) -> list[Post]:

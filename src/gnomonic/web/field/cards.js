@@ -45,19 +45,26 @@ export async function postView(it) {
     h("div", { class: "posthead" },
       h("button", { type: "button", class: "step", "aria-label": "Post before", onclick: () => step(-1) }, "‹"),
       h("h1", {}, name),
-      h("p", { class: "taped" }, h("b", {}, length(post.taped, "station")), h("small", {}, post.from && post.from !== post.name ? `from ${called(pack, own, { name: post.from })}` : "where the tape starts")),
+      h("p", { class: "taped" }, h("b", {}, length(post.taped, "station")), ...tape(pack, own, post)),
       h("button", { type: "button", class: "step", "aria-label": "Next post", onclick: () => step(1) }, "›")),
     h("p", { class: "what" }, `${post.role}: ${post.kind}, ${length(post.long, "depth")}, ${length(post.across, "gap")} across; ${length(post.over, "depth")} out of the ground`),
     ...notices(it, post),
-    is?.deep === undefined ? "" : h("p", { class: "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.cut ? ", cut and capped" : ""}${is.by ? `, ${is.by}` : ""}`, is.cut || !short ? "" : h("small", {}, `${short[2].toUpperCase()}${short.slice(3)}`), ...besides(it, is)),
+    is?.deep === undefined ? "" : h("p", { class: short.includes("too shallow") && !is.cut ? "isin short" : "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.cut ? ", cut and capped" : ""}${is.by ? `, ${is.by}` : ""}`, is.cut || !short ? "" : h("small", {}, `${short[2].toUpperCase()}${short.slice(3)}`), ...besides(it, is)),
     ...buttons,
     two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(job, own, post))),
     photosOf(it, own, post, name),
     two(press("More…", () => moreSheet(own, post, name), { kind: "light" }), press("Where am I", () => whereAmI(it), { kind: "light" })),
-    h("p", { class: "next" }, after ? `Next: ${called(pack, own, after)}, ${after.kind}, ${length(after.at - post.at, "station")} on` : "The last one of this line that was to set."),
+    h("p", { class: "next" }, after ? `Next: ${called(pack, own, after)}, ${after.kind}, ${length(after.at - post.at, "station")} on, level` : "The last one of this line that was to set."),
     lines(it),
   ];
 }
+
+// Which distance that is, and what a tape laid on the ground reads where the ground is not level.
+const SAME_M = 0.005;
+const tape = (pack, own, post) =>
+  !post.from || post.from === post.name
+    ? [h("small", {}, "where the tape starts")]
+    : [h("small", {}, `level, from post ${called(pack, own, { name: post.from })}`), post.along - post.taped > SAME_M ? h("small", {}, `${length(post.along, "station")} along the ground`) : ""];
 
 // Of two phones on one post the later stands; the earlier one is beside it.
 function besides({ folded, rows }, is) {
@@ -181,7 +188,7 @@ export async function wireView(it) {
   return [
     h("h1", {}, "The pull"),
     h("p", { class: "caution" }, "Look down the line before every click; nobody in line with it or in the bight. The lower puller is let go first."),
-    ...runs.map((run) => press(`${tag(run.posts[0])} to ${tag(run.posts[1] ?? run.posts[0])}`, () => pullSheet(own, run, tag), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")}, not pulled yet`, kind: reading(run) ? "done" : "" })),
+    ...runs.map((run) => press(`${tag(run.posts[0])} to ${tag(run.posts[1] ?? run.posts[0])}`, () => pullSheet(own, run, tag), { under: reading(run) ? says(reading(run)) : `${length(run.to - run.from, "station")} level${run.along - (run.to - run.from) > SAME_M ? `, ${length(run.along, "station")} along the ground` : ""}; not pulled yet`, kind: reading(run) ? "done" : "" })),
     post ? h("h2", {}, `Under the wire, ${tag(post.name)} to ${tag(post.gap.to)}`) : "",
     post ? h("p", { class: "what" }, `Planned at most ${length(post.gap.m, "gap")}${gap ? `; measured ${length(gap.gap_m, "gap")}` : ""}. A boot’s toe is about ${length(trade.rules.boot_toe, "gap")}.`) : "",
     post ? lengths(steps(0, Math.max(0.3, post.gap.m + 0.1), { us: 1, metric: 0.02 }), (m) => note(of(own, post, { kind: "gap", gap_m: m }), { told: m > post.gap.m + trade.rules.more_gap ? `${length(m, "gap")}: ${length(m - post.gap.m, "gap")} more than planned.` : `${length(m, "gap")}: as planned or less.` }), { kind: "gap", planned: post.gap.m, name: "Gap under the wire" }) : "",

@@ -33,9 +33,9 @@ export function strip(line, index, known) {
     if (now) g.append(svg("path", { class: "flag", d: `M${px.toFixed(1)} ${(py - tall).toFixed(1)}l16 6l-16 6Z` }));
     made.append(g);
   }
-  if (times > 1.05) {
+  if (Math.abs(times - 1) > 0.05) {
     const words = svg("text", { x: WIDE - 8, y: 14, class: "times" });
-    words.textContent = `heights ×${times.toFixed(times < 3 ? 1 : 0)}`;
+    words.textContent = `heights ×${times.toFixed(times < 0.2 ? 2 : times < 3 ? 1 : 0)}`;
     made.append(words);
   }
   return made;

@@ -11,7 +11,7 @@ import numpy as np
 
 from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.log.events import CLEAR_LEAST_M, CLEAR_MOST_M
-from gnomonic.core.plan.model import Brace, Plan, Post, hand_dug, taped_from
+from gnomonic.core.plan.model import Brace, Plan, Post, along_ground_m, hand_dug, taped_from
 from gnomonic.core.snags.built import least_depth_m
 from gnomonic.core.tell.brace_sheet import Measured, brace_sheet
 from gnomonic.core.tell.tag import ROLE_WORDS
@@ -57,7 +57,7 @@ def _line(it: Planned, marks: Marks) -> Json:
         "braces": [row for b in plan.braces if (row := _brace(it, b))],
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
         "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m) for c in plan.crossings],
-        "runs": [_run(plan, r.start.station_m, r.end.station_m) for r in plan.runs],
+        "runs": [_run(plan, r.start.station_m, r.end.station_m, along) for r, along in zip(plan.runs, plan.slope_m, strict=True)],
         "snags": [{"at": mm(s.at_m), "grave": s.grave, "title": said(s.title), "why": said(s.consequence)} for s in it.snags[:MOST_SNAGS] if s.code not in NEWS],
         "things": [_thing(t) for t in plan.things if t.kind.group in ("hazard", "service", "ground") and t.stretches],
     }  # fmt: skip
@@ -85,7 +85,7 @@ def _post(it: Planned, post: Post, by_hand: bool) -> Json:
     after = next((b for b in plan.bays if b.from_post == post.index), None)
     row = _is(post) | {
         "at": mm(post.station_m), "h": mm(post.ground_m), "role": ROLE_WORDS.get(post.role, "Line post"), "dug": post.rule.fit != "drive",
-        "pass": mm(least_depth_m(plan, it.fence, post)), "over": mm(post.stock_m - post.planned_m), "taped": mm(post.station_m - run.start.station_m), "from": start.name if start else "",
+        "pass": mm(least_depth_m(plan, it.fence, post)), "over": mm(post.stock_m - post.planned_m), "taped": mm(post.station_m - run.start.station_m), "along": mm(along_ground_m(plan, post)), "from": start.name if start else "",
     }  # fmt: skip
     more = {
         "board": post.block,
@@ -134,9 +134,9 @@ def _opening(plan: Plan, key: str, name: str, at_m: float, to_m: float, **more: 
     return {"id": key, "name": name, "at": mm(at_m), "to": mm(to_m), "posts": posts, **more}
 
 
-def _run(plan: Plan, from_m: float, to_m: float) -> Json:
+def _run(plan: Plan, from_m: float, to_m: float, along_m: float) -> Json:
     ends = [p.name for s in (from_m, to_m) if (p := plan.post_at(s)) is not None]
-    return {"from": mm(from_m), "to": mm(to_m), "posts": ends}
+    return {"from": mm(from_m), "to": mm(to_m), "along": mm(along_m), "posts": ends}
 
 
 def _thing(thing: OnLine) -> Json:
