@@ -113,7 +113,6 @@ def of(engine: Engine, person: str) -> list[Passkey]:
 
 def begin_adding(engine: Engine, site: Site, found: Who, password: str) -> dict[str, Any]:
     """What the browser is asked to make a passkey for, the password given once more.  Raises BadInput, TooOften."""
-
     lib, kinds = _library(), _library().helpers.structs
     login = proves_anew(engine, found, password)
     there = of(engine, found.person)
@@ -134,7 +133,6 @@ def begin_adding(engine: Engine, site: Site, found: Who, password: str) -> dict[
 
 def add(engine: Engine, site: Site, found: Who, credential: Any, label: str) -> None:
     """Keep a passkey that was just made.  Raises BadInput."""
-
     challenge = _asked(engine, credential, f"{ADD} {found.session}")
     try:
         made = _library().verify_registration_response(
@@ -171,7 +169,6 @@ def drop(engine: Engine, found: Who, key: str) -> None:
 
 def begin_using(engine: Engine, site: Site, address: str, found: Who | None = None) -> dict[str, Any]:
     """What a passkey is asked to sign: to sign in, or to prove who sits there.  Raises TooOften."""
-
     must_not_be_too_often(engine, (f"passkey from {address}", SHORT_FROM))
     required = _library().helpers.structs.UserVerificationRequirement.REQUIRED
     options = _library().generate_authentication_options(rp_id=site.name, user_verification=required)
@@ -182,7 +179,6 @@ def begin_using(engine: Engine, site: Site, address: str, found: Who | None = No
 
 def _whose(engine: Engine, site: Site, credential: Any, purpose: str) -> str:
     """The person whose passkey signed what was asked.  Raises BadInput."""
-
     challenge = _asked(engine, credential, purpose)
     with Scope(engine).writing() as connection:
         query = select(PasskeyRow.id, PasskeyRow.person, PasskeyRow.public_key, PasskeyRow.uses)

@@ -1,14 +1,16 @@
 """Passkeys in place of the password, and the password once more before what matters: by a device written from the standard."""
 
 import json
+import random
 
 import pytest
-from authenticator import Device, b64
+from authenticator import Device, b64, unb64
 from fastapi.testclient import TestClient
 from gate import PASSWORD, press, token
 from sqlalchemy import text
 
-from gnomonic.store import accounts, people
+from gnomonic.core.errors import BadInput
+from gnomonic.store import accounts, passkeys, people
 from gnomonic.store.passkeys import Site, site_of
 from gnomonic.web.app import create_app
 
@@ -113,6 +115,58 @@ def test_another_key_and_what_is_no_answer_open_nothing(staffed, signed):
     whole = device.signs(asked)
     del whole["response"]["signature"]
     assert sent(signed(), COME_IN, credential=whole).status_code == 422
+
+
+def damaged(rng, answer):
+    """An answer with one part of it cut, swapped, emptied or of another kind, or a byte of it changed."""
+    made = json.loads(json.dumps(answer))
+    part = rng.choice([k for k in made["response"] if k != "clientDataJSON"])
+    raw = bytearray(unb64(made["response"][part]))
+    way = rng.choice(["byte", "cut", "more", "kind", "gone"])
+    if way == "byte":
+        raw[rng.randrange(len(raw))] ^= 1 << rng.randrange(8)
+    elif way == "cut":
+        raw = raw[: rng.randrange(len(raw))]
+    elif way == "more":
+        raw += rng.randbytes(rng.randrange(1, 40))
+    made["response"][part] = b64(bytes(raw))
+    if way == "kind":
+        made["response"][part] = rng.choice([None, 7, [], {}, "é", "AA=A"])
+    elif way == "gone":
+        del made["response"][part]
+    return made
+
+
+def test_a_damaged_answer_is_refused_in_a_sentence_and_opens_nothing(scope, staffed, signed):
+    """Two hundred of each sort; what is taken all the same (a handle left out, bits that mean nothing) is still signed by the right key."""
+    rng, mine, device, wrong = random.Random(12), signed("crew@holm"), Device(), []
+    add(mine, device)
+    person = staffed["crew"]
+    found = accounts.Who(person, "the crew", "crew", "own", "", "a session")
+    site = site_of("localhost", False)
+    for _ in range(
+        200
+    ):  # nobody signs what a device says of itself: another key than it meant is a key that opens nothing
+        options = passkeys.begin_adding(scope.engine, site, found, PASSWORD)
+        accounts.proved(scope.engine, found)  # so that the tries don't count up
+        try:
+            passkeys.add(scope.engine, site, found, damaged(rng, Device().made(options)), "x")
+        except BadInput as error:
+            wrong.append(error.sentence)
+        for key in passkeys.of(scope.engine, person)[:-1]:
+            passkeys.drop(scope.engine, found, key.id)
+    assert len(wrong) > 100
+    for k in range(200):
+        answer = damaged(rng, device.signs(passkeys.begin_using(scope.engine, site, f"10.0.{k}.1")))
+        try:
+            passkeys.sign_in(scope.engine, site, answer, "x", f"10.0.{k}.2")
+            assert (
+                answer["response"].get("userHandle") in (None, b64(device.handle))
+                or not answer["response"]["userHandle"]
+            )
+        except BadInput as error:
+            wrong.append(error.sentence)
+    assert len(wrong) > 250 and all(len(w) < 120 for w in wrong)
 
 
 def test_a_passkey_goes_with_a_lost_password_and_by_its_owners_hand(staffed, signed):
