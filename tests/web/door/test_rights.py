@@ -31,7 +31,7 @@ BEGINS = re.compile(
     r"/(bring-in(/{arrival_id})?|draw|rover(/{walk_id})?|jobs/{job_id}/crew)$"
 )  # what only a planner ends
 FROM_THE_FIELD = re.compile(
-    r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks|log/phone)|/api/v1/calc/{kind}|/sums/{kind})$"
+    r"(/api/v1/jobs/{job_id}/(events|shopping|weigh)|/jobs/{job_id}/(brace|gate|ticks|log/phone)|/api/v1/calc/{kind}|/api/v1/book|/sums/{kind})$"
 )
 CLIENTS = re.compile(r"/jobs/{job_id}/look$|/api/v1/jobs/{job_id}/photos/{digest}$")
 GOING = re.compile(r"/sign-out|/me/")

@@ -52,6 +52,7 @@ OF_CREW = {
     ("POST", "/api/v1/jobs/{job_id}/shopping"),
     ("POST", "/jobs/{job_id}/log/phone"),
     ("POST", "/api/v1/calc/{kind}"),
+    ("POST", "/api/v1/book"),
     ("POST", "/sums/{kind}"),
     ("POST", "/api/v1/jobs/{job_id}/weigh"),
 }

@@ -130,7 +130,7 @@ export function bendsPanel(panel, stand, job) {
     return job.edit({ do: "ask_post", at_m: b.at, block: how === "boards" });
   };
   const rows = stand.bends.map((b) => {
-    const pick = html("select", { class: "form-select", "aria-label": `How the bend at ${quantity(b.at, "station")} is taken`, onchange: () => choose(b, pick.value) }, ...options(ways, b.how));
+    const pick = html("select", { class: "form-select", "aria-label": `How the bend at ${quantity(b.at, "station")} is taken`, edits: () => choose(b, pick.value) }, ...options(ways, b.how));
     const h = b.held;
     const verdict = b.how === "end" ? "held like any end" : !h ? "less than is worth a word" : h.holds ? `holds ${quantity(h.has, "force")}, leans ${quantity(h.lean, "gap")}` : `should hold ${quantity(h.asked * h.times, "force")}, holds ${quantity(h.has, "force")}, leans ${quantity(h.lean, "gap")}`;
     const post = b.post ? `${b.post}, ${say(b.kind)}, ${quantity(b.depth, "depth")} deep${b.auger ? `, ${quantity(b.auger, "gap")} hole` : ""}` : "no post stands on it";
