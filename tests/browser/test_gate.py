@@ -130,7 +130,10 @@ def test_a_passkey_made_here_opens_the_account_and_says_once_more_who_one_is(pag
 def test_the_crew_looks_at_the_plan_and_is_offered_nothing_it_may_not_do(page, crewed):
     address, scope, job = crewed
     asked = []
-    page.on("request", lambda r: asked.append(r.url) if r.method == "POST" and not r.url.endswith(("/weigh", "/book")) else None)
+    page.on(
+        "request",
+        lambda r: asked.append(r.url) if r.method == "POST" and not r.url.endswith(("/weigh", "/book")) else None,
+    )
     sign_in(page, address, "crew")
     before, done = jobs.load(scope, job).version, len(asked)
     page.goto(f"{address}/jobs/{job}")

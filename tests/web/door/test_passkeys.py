@@ -6,13 +6,14 @@ import random
 import pytest
 from authenticator import Device, b64, unb64
 from fastapi.testclient import TestClient
-from gate import PASSWORD, press, token
+from gate import PASSWORD, doors, press, token
 from sqlalchemy import text
 
 from gnomonic.core.errors import BadInput
 from gnomonic.store import accounts, passkeys, people
 from gnomonic.store.passkeys import Site, site_of
 from gnomonic.web.app import create_app
+from gnomonic.web.door.keys import ABOUT
 
 ASK, KEEP, PROVE = "/api/v1/passkeys/ask", "/api/v1/passkeys", "/api/v1/passkeys/prove"
 ASK_IN, COME_IN = "/api/v1/passkeys/sign-in/ask", "/api/v1/passkeys/sign-in"
@@ -207,15 +208,17 @@ def test_who_comes_in_is_changed_after_the_password_once_more(scope, staffed, si
     asked = press(owner, "/people/invite", role="planner", whom="Rowan “x”")
     assert asked.status_code == 403 and "Is it still you?" in asked.text and "Rowan" not in owner.get("/people").text
     assert 'name="whom" value="Rowan “x”"' in asked.text and 'name="role" value="planner"' in asked.text
-    assert asked.headers["cache-control"] == "no-store"
+    assert asked.headers["cache-control"] == "no-store" and "about to <b>invite Rowan “x” as planner</b>" in asked.text
+    every = [path.rsplit("/", 1)[1] for method, path in doors(owner.app) if method == "POST" and "/people/" in path]
+    assert sorted(every) == sorted(ABOUT)  # each says what it is about
     wrong = press(owner, "/people/invite", role="planner", whom="Rowan", again="not that one at all")
     assert wrong.status_code == 403 and "is another" in wrong.text and "not that one" not in wrong.text
     right = press(owner, "/people/invite", role="planner", whom="Rowan", again=PASSWORD)
     assert right.status_code == 200 and "/join/" in right.text
     assert press(owner, f"/people/{staffed['crew']}/take-away").status_code == 303  # not asked again
     later(scope)
-    for path in ("role", "take-away", "renew"):
-        assert press(owner, f"/people/{staffed['crew']}/{path}", role="crew").status_code == 403
+    for path in (*(f"{staffed['crew']}/{what}" for what in ("role", "take-away", "renew")), "first"):
+        assert press(owner, f"/people/{path}", role="crew").status_code == 403
     assert [m.left_at is None for m in people.members(scope)].count(False) == 1
     for _ in range(10):
         press(owner, "/people/name", name="Ours", again="not that one at all")

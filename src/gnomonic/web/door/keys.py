@@ -1,5 +1,6 @@
 """Passkeys: made on one's own page, used to sign in, and to show once more who one is before what matters."""
 
+from collections import defaultdict
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Form, Request
@@ -12,6 +13,17 @@ from gnomonic.web.door.rights import NotYours
 from gnomonic.web.door.routes import agent_of, engine_of, gate_page, named, person_of
 
 router = APIRouter()
+# what is about to be done, by the last part of its address
+ABOUT = {
+    "first": "make the first account",
+    "invite": "invite {whom} as {role}",
+    "client": "give {whom} a link to look at a job by",
+    "end-link": "take a link back",
+    "name": "call the workspace “{name}”",
+    "role": "give the role {role}",
+    "take-away": "take a role away",
+    "renew": "give a link for a new password",
+}
 Credential = Annotated[dict[str, Any], Body(embed=True)]
 
 
@@ -73,9 +85,10 @@ def again_page(request: Request, error: ProveAgain) -> Response:
     """Asks for the password, or a passkey, before what matters is done; what was typed goes along."""
     found = person_of(request)
     assert found is not None
+    about = ABOUT[request.url.path.rsplit("/", 1)[1]].format_map(defaultdict(lambda: "…", error.fields))
     here = "" if named(request) else site(request).name
     keys = any(key.site == here for key in passkeys.of(engine_of(request), found.person))
     return gate_page(
-        request, "again.html", 403, error=error.why or None, to=request.url.path, fields=error.fields, who=found, keys=keys,
+        request, "again.html", 403, error=error.why or None, to=request.url.path, fields=error.fields, who=found, keys=keys, about=about,
         password_field=AGAIN, key_field=AGAIN_KEY,
     )  # fmt: skip
