@@ -5,15 +5,7 @@ import pytest
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
-EXPECTED = (
-    "401",
-    "403",
-    "409",
-    "422",
-    "503",
-    "ERR_FAILED",
-    "ERR_INTERNET_DISCONNECTED",
-)  # answers that a test asks for
+EXPECTED = ("409", "422", "503", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
 
 
 @pytest.fixture

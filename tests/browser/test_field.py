@@ -60,7 +60,7 @@ def phone(context, page, server, job):
     page.set_viewport_size(PHONE)
     page.goto(f"{address}/field/")
     page.evaluate("navigator.serviceWorker.ready")
-    page.wait_for_function("navigator.serviceWorker.controller !== null")
+    page.wait_for_function("() => navigator.serviceWorker.controller !== null")
     take_along(page, job)
     return page
 
@@ -325,8 +325,8 @@ def test_the_phone_folds_events_as_the_office_does(phone):
     }
 
 
-NEAR = """async (given) => { const { fold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js')); const { nearHazards, marksHold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'safety.js'));
-const made = fold(given.events.map((event) => ({ event, offset_s: 0 }))); return [nearHazards(made, 0, 0).map(([far, e]) => [far, e.id]), marksHold({ id: 'A', marks: given.marks }, made)]; }"""
+NEAR = """async (given) => { const { clock, fold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js')); const { nearHazards, marksHold } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'safety.js'));
+clock.off_s = given.off ?? 0; const made = fold(given.events.map((event) => ({ event, offset_s: clock.off_s }))); return [nearHazards(made, 0, 0).map(([far, e]) => [far, e.id]), marksHold({ id: 'A', marks: given.marks }, made)]; }"""
 
 
 def seen(n, kind, ago_h=0.0, **values):
@@ -357,6 +357,36 @@ def test_marks_hold_to_the_end_of_their_day_and_a_reason_for_twelve_hours(phone,
     last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
     rows = [seen(1, "dig_anyway", reason[1], line=reason[0], note="Wren: our own field")] if reason else []
     assert phone.evaluate(NEAR, {"events": rows, "marks": {"state": state, "until": last}})[1] is holds
+
+
+@pytest.mark.parametrize(
+    ("off_h", "until", "reason_h", "holds"),
+    [
+        (24, 0, None, False),  # a day behind: what the phone takes for their last day is over in the office
+        (24, 1, None, True),
+        (-24, -1, None, True),  # a day ahead: by the office it is their last day still
+        (24, None, 1.0, True),  # a reason given an hour ago, on the phone's own clock
+        (-24, None, 1.0, True),
+        (24, None, 12.1, False),
+    ],
+)
+def test_a_phone_whose_clock_is_a_day_off_goes_by_the_offices(phone, off_h, until, reason_h, holds):
+    last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
+    state = "marked" if until is not None else "not asked"
+    rows = [seen(1, "dig_anyway", reason_h, line="A", note="Wren: our own field")] if reason_h else []
+    given = {"events": rows, "marks": {"state": state, "until": last}, "off": off_h * 3600}
+    assert phone.evaluate(NEAR, given)[1] is holds
+
+
+def test_a_clock_that_is_off_is_said_and_thunder_counts_from_when_it_was(phone):
+    off = "async () => { const keep = await import(document.querySelector('script[type=module]').src.replace('app.js', 'keep.js')); await keep.remember('offset_s', 86400); }"
+    phone.evaluate(off)
+    phone.locator("#foot a", has_text="Safety").click()
+    phone.route("**/api/v1/**", lambda route: route.abort())  # nobody puts it right meanwhile
+    phone.get_by_role("button", name="Thunder heard").click()
+    expect(phone.locator(".caution.big")).to_contain_text("Stand off until")
+    phone.locator("#waiting").click()
+    expect(phone.locator("#main")).to_contain_text("clock is 24 h behind the office’s")
 
 
 def test_after_thunder_everybody_stands_off_for_half_an_hour_after_the_last(phone):

@@ -250,7 +250,7 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
     expect(page.locator("#said")).to_contain_text("bed gate at 39 ft 4½ in would move by")
     page.click("text=Do it all the same")
     expect(page.locator("#undo")).to_be_enabled()
-    page.wait_for_function("!document.querySelector('#said').classList.contains('wrong')")
+    page.wait_for_function("() => !document.querySelector('#said').classList.contains('wrong')")
     page.click("#undo")
     expect(page.locator("#said")).to_contain_text("undone")
     assert gates == 1

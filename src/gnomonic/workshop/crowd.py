@@ -112,7 +112,8 @@ def _port(address: str) -> int:
 
 def _signed_in(scope: Scope, k: int) -> str:
     """A planner's session; its secret."""
-    person = people.add_person(scope, f"user{k}-{time.time_ns()}", f"user {k}", accounts.PLANNER)
+    login = f"user{k}-{time.time_ns()}"
+    person = people.add_person(scope, login, login, accounts.PLANNER)
     with scope.writing() as connection:
         return accounts.begin_session(connection, scope.workspace, person, "the bench")
 

@@ -1,16 +1,17 @@
 // In the field: which job, which post, what waits to be sent.  Everything is read from the phone; the office is spoken to beside it.
 import { openIn, printQuantities, setUnits, units } from "../static/units.js";
 import * as keep from "./keep.js";
-import { fold, posts } from "./fold.js";
+import { clock, fold, posts } from "./fold.js";
 import { leaving, offered, status, sync, takeJob, whenChanged } from "./sync.js";
 import { h, press, sheet } from "./ui.js";
 import { dayAsked, dayView, today } from "./day.js";
 import { braceView, postView, wireView } from "./cards.js";
 import { safetyView } from "./safety.js";
-import { moreView } from "./more.js";
+import { moreView, spell } from "./more.js";
 
 const at = (id) => document.getElementById(id);
 export const trade = JSON.parse(at("trade").textContent);
+const OFF_S = 120; // a clock that is off by less is no matter
 const TABS = { posts: ["Posts", postView], braces: ["Braces", braceView], wire: ["Wire", wireView], day: ["Day", dayView], safety: ["Safety", safetyView], more: ["More", moreView] };
 const it = { job: "", tab: "posts", line: "", post: "", pack: null, rows: [], folded: fold([]), known: new Map(), waiting: 0, photos: 0, refused: 0 };
 let [shown, place] = ["", ""];
@@ -87,6 +88,7 @@ addEventListener("sheetclosed", quiet);
 export async function show() {
   const { what, job, tab, line, post } = read();
   document.body.dataset.ready = "";
+  clock.off_s = (await keep.state("offset_s")) ?? 0;
   await counts();
   if (what === "job") await load(job);
   const view = what === "job" && it.pack ? jobPage : what === "waiting" ? waitingPage : jobsPage;
@@ -186,6 +188,7 @@ async function waitingPage() {
     h("p", {}, status.word ? `${status.word} What waits is kept on this phone.` : status.heard ? `The office last heard this phone ${status.heard.toLocaleTimeString()}.` : ""),
     status.left ? h("p", { class: "caution" }, "Your role was taken away: what you deliver is kept, marked as yours, and an owner decides.") : "",
     room ? h("p", { class: "caution" }, room) : "",
+    Math.abs(clock.off_s) > OFF_S ? h("p", { class: "caution" }, `This phone’s clock is ${spell(Math.abs(clock.off_s) / 60)} ${clock.off_s > 0 ? "behind" : "ahead of"} the office’s. What is written is put right by that; set the clock all the same.`) : "",
     press("Send now", () => sync().then(show), { kind: "main" }),
     status.signIn ? h("a", { class: "press", href: "/sign-in?next=/field/" }, h("b", {}, "Sign in to send")) : "",
     press("Save to a file", save, { under: "for the office to read, if this phone can’t send", kind: "light" }),

@@ -1,11 +1,12 @@
 // The day on the phone: what is done when, by whom, what to load; as the office last had it, with or without a signal.
 import { units } from "../static/units.js";
 import { go } from "./app.js";
+import { now } from "./fold.js";
 import * as keep from "./keep.js";
 import { h } from "./ui.js";
 
 const OLD_H = 20; // a plan of days is of yesterday then
-export const today = () => new Date().toLocaleDateString("sv"); // the year first, in the phone's own zone
+export const today = () => new Date(now()).toLocaleDateString("sv"); // the year first, in the phone's own zone
 
 // The day that is asked for, or today, or the next on which something is planned.
 export function dayAsked(days, asked) {
@@ -19,7 +20,7 @@ export async function dayView({ days, own, job, post }) {
   if (!days) return [h("h1", {}, "The day"), h("p", { class: "hush" }, "The plan of days is not on this phone yet: it comes with the next signal.")];
   const [all, index] = dayAsked(days, post);
   const heard = new Date(days.at);
-  const old = Date.now() - heard > OLD_H * 3.6e6;
+  const old = now() - heard > OLD_H * 3.6e6;
   const asof = h("p", { class: old ? "caution" : "hush" }, `As the office had it ${heard.toLocaleString([], { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}${old ? ": it may have changed since" : ""}.`);
   if (!all.length) return [h("h1", {}, "The day"), h("p", { class: "what" }, days.refused || (days.planned ? "Nothing is planned from today on." : "There is no plan of days: a planner says when the job begins.")), asof];
   const [it, me] = [all[index], await keep.state("me")];

@@ -1,6 +1,10 @@
 // What events come to, as core/log/facts.py has it (a test holds the two to each other): the later on one thing stands.
 const MANY = new Set(["found", "photo", "note", "repair", "hazard", "miss", "thunder", "brief", "dig_anyway", "round"]);
 
+// What time it is by the office: this phone's clock, put right by what it was off when it last heard the office.
+export const clock = { off_s: 0 };
+export const now = () => Date.now() + clock.off_s * 1000;
+
 export const when = (row) => Date.parse(row.event.clock) + row.offset_s * 1000;
 
 function before(a, b) {

@@ -5,7 +5,7 @@ import { called, of } from "./cards.js";
 import { when } from "./fold.js";
 import { h, lengths, press, sheet, steps } from "./ui.js";
 
-const spell = (minutes) => (minutes < 100 ? `${minutes} min` : `${Number((minutes / 60).toFixed(1))} h`);
+export const spell = (minutes) => (minutes < 100 ? `${Math.round(minutes)} min` : `${Number((minutes / 60).toFixed(1))} h`);
 
 export async function moreView(it) {
   const { own, folded, job } = it;

@@ -2,7 +2,7 @@
 import { length } from "../static/units.js";
 import { alarm, note, trade } from "./app.js";
 import { called } from "./cards.js";
-import { when } from "./fold.js";
+import { now, when } from "./fold.js";
 import * as keep from "./keep.js";
 import { locate, onGround } from "./place.js";
 import { h, press, sheet, svg, two } from "./ui.js";
@@ -12,11 +12,10 @@ const MARKS = { marked: "marks are in", clear: "nothing is buried there", "not a
 // Whether a hole may be begun on a line: marks in date, or a named person's reason of today.
 export function marksHold(own, folded) {
   const { state, until } = own.marks;
-  const today = new Date();
-  const inDate = !until || new Date(`${until}T23:59:59`) >= today;
+  const inDate = !until || new Date(`${until}T23:59:59`) >= now();
   if (["marked", "clear"].includes(state) && inDate) return true;
-  const since = Date.now() - trade.rules.override * 3_600_000;
-  return folded.stand.some((row) => row.event.kind === "dig_anyway" && (!row.event.line || row.event.line === own.id) && when(row) >= since && when(row) <= Date.now() + 120_000);
+  const since = now() - trade.rules.override * 3_600_000;
+  return folded.stand.some((row) => row.event.kind === "dig_anyway" && (!row.event.line || row.event.line === own.id) && when(row) >= since && when(row) <= now() + 120_000);
 }
 
 // What others saw within reach of a place, the nearest first.
@@ -46,8 +45,8 @@ export async function overrideSheet({ own }) {
 export async function safetyView(it) {
   const { pack, folded } = it;
   const heard = Math.max(0, ...folded.stand.filter((r) => r.event.kind === "thunder").map(when));
-  const left = heard + trade.rules.stand_off * 60_000 - Date.now();
-  const signed = folded.stand.filter((r) => r.event.kind === "brief" && new Date(when(r)).toDateString() === new Date().toDateString());
+  const left = heard + trade.rules.stand_off * 60_000 - now();
+  const signed = folded.stand.filter((r) => r.event.kind === "brief" && new Date(when(r)).toDateString() === new Date(now()).toDateString());
   return [
     h("h1", {}, "Safety"),
     left > 0 ? h("p", { class: "caution stop big" }, h("b", {}, `Stand off until ${new Date(heard + trade.rules.stand_off * 60_000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.`), " Away from the fence, from trees and from the machine’s boom.") : "",

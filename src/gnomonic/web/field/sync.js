@@ -1,5 +1,6 @@
 // To the office and back: what waits is sent, once each however often; what others wrote comes in.  Asked for when something was
 // written, when the signal comes back, when the page is looked at: never on a clock while nothing waits.
+import { now } from "./fold.js";
 import * as keep from "./keep.js";
 
 const AT_ONCE = 200;
@@ -130,7 +131,7 @@ async function photos(token) {
 
 // The days to come: those on the phone where they are new enough, or where the office can't say.
 async function daysOf(job, kept) {
-  if (kept && Date.now() - Date.parse(kept.at) < DAYS_MS) return kept;
+  if (kept && now() - Date.parse(kept.at) < DAYS_MS) return kept;
   return ask(`/api/v1/jobs/${job}/field/days`).catch(() => kept);
 }
 

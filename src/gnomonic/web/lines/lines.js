@@ -3,7 +3,7 @@ import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
 import { action } from "../set/tag.js";
 import { PanZoom } from "../static/panzoom.js";
-import { edits, el, fit, html, looks } from "../static/svg.js";
+import { edits, el, fit, html } from "../static/svg.js";
 import { length, quantity, say, units } from "../static/units.js";
 import { jobPlan } from "./plan.js";
 
