@@ -1,4 +1,4 @@
-"""Every door of the application: the routers of the verbs, in the order they are tried."""
+"""Every door of the application: the routers of the verbs, in the order they are tried: those first that are asked for most."""
 
 from gnomonic.web.days import calendar as days_calendar
 from gnomonic.web.days import crew as days_crew
@@ -31,14 +31,8 @@ from gnomonic.web.walk import routes as walk
 DOORS = tuple(
     part.router
     for part in (
-        door,
-        keys,
-        people,
-        field,
-        day_sheets,
-        sync,
-        field_log,
         home,
+        set_out,
         lines,
         walk,
         rover,
@@ -48,7 +42,6 @@ DOORS = tuple(
         labels,
         book,
         shop,
-        set_out,
         stand,
         sheet,
         log,
@@ -69,6 +62,13 @@ DOORS = tuple(
         days_out,
         days_paper,
         sums,
+        field_log,
+        sync,
+        day_sheets,
+        field,
+        door,
+        keys,
+        people,
     )
 )
 PATTERNS = patterns.router  # shown with the demo alone

@@ -50,6 +50,7 @@ LARGER = (
     (re.compile(r"/api/v1/calc/[^/]+"), MOST_JOB_BYTES, 0),
     (re.compile(r"/sums/[^/]+"), MOST_JOB_BYTES, 0),
 )
+SECRETS = re.compile(r"^/(join|renew|look)/.+")  # what the rest of the path opens is nobody's who reads a log
 OURS = "something went wrong in Gnomonic itself: look whether what you did is there before you do it again; the log says more"
 
 
@@ -62,6 +63,11 @@ def most_bytes(path: str) -> tuple[int, int]:
 def too_long(most: int) -> str:
     """What is said of a body beyond its limit."""
     return f"what was sent is longer than {most / MB:.3g} MB, which is all that is taken here: nothing was saved"
+
+
+def _named(path: str) -> str:
+    """A path as a log has it."""
+    return SECRETS.sub(r"/\1/…", path)
 
 
 class Guard:
@@ -87,9 +93,9 @@ class Guard:
             else:
                 await self.app(scope, receive, answer.send)
         except ClientDisconnect:  # a line that broke is no fault of ours, and nobody is there to be answered
-            log.info("%s %s: who asked went away", scope["method"], scope["path"])
+            log.info("%s %s: who asked went away", scope["method"], _named(scope["path"]))
         except Exception:
-            log.exception("%s %s", scope["method"], scope["path"])
+            log.exception("%s %s", scope["method"], _named(scope["path"]))
             if answer.started:
                 raise
             await problem(Request(scope), 500, OURS)(scope, receive, answer.send)

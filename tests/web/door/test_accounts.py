@@ -247,3 +247,14 @@ def test_who_did_what_at_the_gate_is_written_down(staffed, signed):
     for words in ("gave a role", "the crew: planner (was crew)", "took a role away", "signed in", "made an account"):
         assert words in page
     assert token(owner) and "Give again" in page
+
+
+@pytest.mark.parametrize("kind", ["join", "renew", "look"])
+def test_a_fault_on_the_page_of_a_link_does_not_log_what_opens_it(scope, kind, monkeypatch, caplog):
+    def fails(*_, **__):
+        raise RuntimeError("a fault of a test")
+
+    monkeypatch.setattr(passes, "look" if kind == "look" else "opened", fails)
+    answer = TestClient(create_app(scope), base_url="http://localhost").get(f"/{kind}/the-secret-of-it")
+    assert answer.status_code == 500 and "the-secret-of-it" not in answer.text
+    assert f"GET /{kind}/…" in caplog.text and "the-secret-of-it" not in caplog.text
