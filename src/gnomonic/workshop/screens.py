@@ -107,7 +107,7 @@ def _take_days(page, phone, address: str, job: str, folder: Path) -> None:  # ty
 
 
 def _take_log(page, browser, address: str, job: str, folder: Path) -> None:  # type: ignore[no-untyped-def]
-    """The log in the office, people, and five faces of the field pages side by side."""
+    """The log in the office, people, and six faces of the field pages side by side."""
     for path, name in ((f"/jobs/{job}/log", "log"), ("/people", "people")):
         page.goto(address + path)
         page.wait_for_load_state("networkidle")
@@ -132,6 +132,9 @@ def _take_log(page, browser, address: str, job: str, folder: Path) -> None:  # t
     phone.wait_for_selector(".chip.planned")
     phone.locator(".chip.planned + .chip").click()
     face()
+    phone.locator("#foot a", has_text="Day").click()
+    phone.wait_for_selector(".dayhead")
+    face()
     phone.locator("#foot a", has_text="Safety").click()
     phone.wait_for_selector(".aid")
     face()
@@ -148,7 +151,7 @@ def _take_log(page, browser, address: str, job: str, folder: Path) -> None:  # t
     made = Image.new("RGB", (sum(f.width for f in faces) + 20 * (len(faces) - 1), faces[0].height), "#8f886f")
     for k, one in enumerate(faces):
         made.paste(one, (k * (one.width + 20), 0))
-    made.thumbnail((1400, 1400))
+    made.thumbnail((1680, 1400))
     say("docs/screenshots/field.png")
     made.save(folder / "field.png", optimize=True)
 
