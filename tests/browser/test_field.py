@@ -210,6 +210,18 @@ def test_what_the_phone_could_not_keep_is_said_not_to_be_kept(phone):
     assert name(phone) == was and phone.evaluate(STORED) == []
 
 
+def test_what_is_kept_is_not_said_to_be_lost_where_the_page_can_not_be_drawn(phone, job):
+    """The other way round: a fault after the phone has it on its store is told as a fault of the page, not as nothing kept."""
+    fault = """async () => {
+      const hand = await import(document.querySelector("script[type=module]").src.replace("app.js", "hand.js"));
+      hand.drawnBy(async () => { throw new Error("a fault of drawing"); });
+      const told = await hand.note({ kind: "thunder" }).catch((error) => error.message);
+      return [told, document.getElementById("alarm").textContent];
+    }"""
+    assert phone.evaluate(fault) == ["a fault of drawing", ""]
+    assert [row["kind"] for row in phone.evaluate(STORED)] == ["thunder"]
+
+
 def test_a_photo_is_scaled_down_kept_until_sent_and_shown_in_the_office(phone, context, server, job):
     _, scope = server
     context.set_offline(True)

@@ -1,8 +1,9 @@
 // In the field: which job, which post, what waits to be sent.  Everything is read from the phone; the office is spoken to beside it.
-import { openIn, printQuantities, setUnits, units } from "../static/units.js";
+import { openIn, printQuantities } from "../static/units.js";
 import * as keep from "./keep.js";
 import { clock, fold, posts } from "./fold.js";
 import { leaving, offered, status, sync, takeJob, whenChanged } from "./sync.js";
+import { alarm, drawnBy, go, it, quiet, SAYS, unitsAndSun } from "./hand.js";
 import { h, press, sheet } from "./ui.js";
 import { dayAsked, dayView, today } from "./day.js";
 import { braceView, postView, wireView } from "./cards.js";
@@ -10,10 +11,8 @@ import { safetyView } from "./safety.js";
 import { moreView, spell } from "./more.js";
 
 const at = (id) => document.getElementById(id);
-export const trade = JSON.parse(at("trade").textContent);
 const OFF_S = 120; // a clock that is off by less is no matter
 const TABS = { posts: ["Posts", postView], braces: ["Braces", braceView], wire: ["Wire", wireView], day: ["Day", dayView], safety: ["Safety", safetyView], more: ["More", moreView] };
-const it = { job: "", tab: "posts", line: "", post: "", pack: null, rows: [], folded: fold([]), known: new Map(), waiting: 0, photos: 0, refused: 0 };
 let [shown, place] = ["", ""];
 
 // The address says what is looked at: #job/ID/tab/line/post.
@@ -21,11 +20,6 @@ function read() {
   const [what, job = "", tab = "posts", line = "", post = ""] = location.hash.slice(1).split("/").map(decodeURIComponent);
   return { what: what || "jobs", job, tab: TABS[tab] ? tab : "posts", line, post };
 }
-export const go = (job, tab = "posts", line = "", post = "") => {
-  const to = `#job/${[job, tab, line, post].map(encodeURIComponent).join("/")}`;
-  if (location.hash === to) show();
-  else location.hash = to;
-};
 
 async function load(job) {
   it.pack = await keep.pack(job);
@@ -43,49 +37,7 @@ async function counts() {
   at("waiting").className = it.refused ? "bad" : it.waiting + it.photos ? "some" : "";
 }
 
-// Write something down; said as kept when the phone has it.
-export async function note(event, { told = "Kept on this phone.", photo = null } = {}) {
-  const me = await keep.state("me");
-  try {
-    const made = await keep.write(it.job, me?.name ?? "", [].concat(event), photo);
-    navigator.vibrate?.(30);
-    alarm("");
-    document.querySelectorAll("dialog.sheet").forEach((dialog) => dialog.close());
-    await show();
-    tell(told, made);
-  } catch (error) {
-    alarm(error?.name === "QuotaExceededError" ? "NOT KEPT: this phone has no room left. Save what waits to a file, make room, then do it again." : `NOT KEPT: ${error?.message ?? "the phone’s store does not answer"}. Do it again.`);
-    return null;
-  }
-  sync();
-  return true;
-}
-
-// What was just kept, with the way to take it back.
-function tell(words, made) {
-  const back = h("button", { type: "button", class: "back", onclick: () => takeBack(made) }, "take back");
-  at("told").replaceChildren(words, " ", made[0].kind === "void" ? "" : back);
-}
-
-async function takeBack(made) {
-  const [first] = made;
-  const kept = await note(made.map((e) => ({ kind: "void", line: e.line, post: e.post, at_m: e.at_m, of: e.id })), { told: "Taken back." });
-  if (kept && first.post && it.tab === "posts") go(it.job, "posts", first.line, first.post);
-}
-
-// Said at the top of the page, and in the question that lies over it.
-export function alarm(words) {
-  at("alarm").hidden = !words;
-  at("alarm").textContent = words;
-  document.querySelectorAll(".alarmhere").forEach((node) => node.remove());
-  if (words) document.querySelector("dialog[open] .sheethead")?.after(h("p", { class: "alarmhere" }, words));
-}
-
-// A refusal is over with the question it was about; what was not kept is said until something is.
-const quiet = () => !at("alarm").textContent.startsWith("NOT KEPT") && alarm("");
-addEventListener("sheetclosed", quiet);
-
-export async function show() {
+async function show() {
   const { what, job, tab, line, post } = read();
   document.body.dataset.ready = "";
   clock.off_s = (await keep.state("offset_s")) ?? 0;
@@ -153,18 +105,6 @@ async function jobsPage() {
   return [h("h1", {}, "Jobs on this phone"), ...own, signIn, list, unitsAndSun()];
 }
 
-export const unitsAndSun = () =>
-  h("div", { class: "two" },
-    press(units() === "us" ? "Feet and inches" : "Metres", () => { setUnits(units() === "us" ? "metric" : "us"); show(); }, { under: "change", kind: "light" }),
-    press(document.documentElement.dataset.theme === "sun" ? "Full sun" : "Paper", () => { sun(); show(); }, { under: "change", kind: "light" }));
-
-function sun() {
-  const root = document.documentElement;
-  if (root.dataset.theme === "sun") delete root.dataset.theme;
-  else root.dataset.theme = "sun";
-  localStorage.setItem("theme", root.dataset.theme ?? "paper");
-}
-
 async function take(job, button) {
   button.disabled = true;
   try {
@@ -197,7 +137,6 @@ async function waitingPage() {
     me?.person ? press("Sign out on this phone", () => leave(me), { under: "plans go from it; what is not sent stays", kind: "light" }) : "",
   ].flat();
 }
-export const SAYS = { depth: "in", found: "found", moved: "moved", clear: "brace measured", gap: "gap", pulled: "pulled", photo: "photo", note: "note", void: "taken back", gate: "gate hung", crossing: "crossing hung", hazard: "hazard", thunder: "thunder", brief: "toolbox signed", miss: "near miss", dig_anyway: "dug without marks", repair: "repair", round: "round", settled: "settled", cut: "cut and capped", proud: "stands proud", pilot: "pilot hole", redug: "dug again" };
 
 async function leave(me) {
   const sure = sheet("Sign out?", h("p", {}, "The plans go from this phone. What is not sent yet stays and is sent when you sign in here again."), press("Sign out", async () => {
@@ -228,4 +167,5 @@ whenChanged(async () => {
   drawn = now;
 });
 if ("serviceWorker" in navigator) navigator.serviceWorker.register("/field/worker.js", { scope: "/field/" }).catch(() => alarm("This browser does not keep the page itself: without a signal it will not open again."));
+drawnBy(show);
 show().then(sync);

@@ -1,15 +1,12 @@
 // The cards: a post, a brace, the wire.  Two presses put a post down, four a brace as measured.
 import { length, quantity, say, units } from "../static/units.js";
-import { alarm, go, note, trade } from "./app.js";
+import { alarm, called, go, note, of, trade } from "./hand.js";
 import { strip } from "./draw.js";
 import { photosOf, takePhoto } from "./photos.js";
 import { locate, nearest, onGround } from "./place.js";
 import { marksHold, nearHazards, overrideSheet } from "./safety.js";
 import { h, lengths, press, sheet, steps, two } from "./ui.js";
 
-export const of = (own, post, more) => ({ line: own.id, post: post.name, at_m: post.at, e_m: post.e, n_m: post.n, ...more });
-// A post as it is called: with its line's letter where the job has several lines.
-export const called = (pack, own, { name }) => `${pack.lines.length > 1 ? own.id : ""}${name}`;
 const depthSteps = (post) => steps(post.deep + 0.1, 0.1, { us: 2, metric: 0.05 });
 
 // The post that is looked at, or the first of its line that is not in.

@@ -1,6 +1,6 @@
 // The day on the phone: what is done when, by whom, what to load; as the office last had it, with or without a signal.
 import { units } from "../static/units.js";
-import { go } from "./app.js";
+import { go } from "./hand.js";
 import { now } from "./fold.js";
 import * as keep from "./keep.js";
 import { h } from "./ui.js";

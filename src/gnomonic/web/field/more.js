@@ -1,7 +1,6 @@
 // Upkeep on the phone: rounds, small repairs with their steps; what was written lately.
 import { length, say } from "../static/units.js";
-import { alarm, go, note, SAYS, trade, unitsAndSun } from "./app.js";
-import { called, of } from "./cards.js";
+import { alarm, called, go, note, of, SAYS, trade, unitsAndSun } from "./hand.js";
 import { when } from "./fold.js";
 import { h, lengths, press, sheet, steps } from "./ui.js";
 

@@ -1,6 +1,5 @@
 // Photos: taken and scaled down here, kept until they are sent; those of others come from the office when they are looked at.
-import { alarm, note, trade } from "./app.js";
-import { of } from "./cards.js";
+import { alarm, note, of, trade } from "./hand.js";
 import { when } from "./fold.js";
 import * as keep from "./keep.js";
 import { photoOf } from "./sync.js";

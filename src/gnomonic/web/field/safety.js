@@ -1,7 +1,6 @@
 // Safety where it bites: marks before a hole, what was seen near, standing off from storms, first aid, the toolbox signed.
 import { length } from "../static/units.js";
-import { alarm, note, trade } from "./app.js";
-import { called } from "./cards.js";
+import { alarm, called, note, trade } from "./hand.js";
 import { now, when } from "./fold.js";
 import * as keep from "./keep.js";
 import { locate, onGround } from "./place.js";
