@@ -50,7 +50,12 @@ def serve(demo: bool, port: int | None, workers: int, helpers: int, listen: str 
         if not Path(os.environ.get("NUMBA_CACHE_DIR", HOME / "var" / "numba")).exists():
             say("compiling the loops for this machine (once, a few seconds)")
             serving.warm()  # once, before the workers all do
-        say(f"open {address} in a browser; Ctrl+C ends it")
+        if where:
+            say(
+                f"serving at {address} what speaks TLS in front passes on; others open https://{keeping.first_host()}/; Ctrl+C ends it"
+            )
+        else:
+            say(f"open {address} in a browser; Ctrl+C ends it")
         serving.run(listener, url, demo, workers, helpers)
     return 0
 

@@ -61,6 +61,11 @@ def reached_as(listen: str, demo: bool) -> str:
     return where
 
 
+def first_host() -> str:
+    """The first name a server is reached by."""
+    return os.environ.get("GNOMONIC_HOSTS", "").split(",")[0].strip()
+
+
 def must_have_owner(url: str, where: str) -> None:
     """Raises CannotInstall for a server that others reach where nobody has to sign in."""
     from gnomonic.store import accounts

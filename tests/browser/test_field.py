@@ -210,6 +210,19 @@ def test_what_the_phone_could_not_keep_is_said_not_to_be_kept(phone):
     assert name(phone) == was and phone.evaluate(STORED) == []
 
 
+def test_what_hangs_where_the_signal_went_is_given_up_when_it_comes_back(phone, server, job):
+    """Sent and never answered: with the signal back it is sent again at once, not after twenty seconds, and is there once."""
+    _, scope = server
+    hung = []
+    phone.route("**/log", lambda route: route.continue_() if hung else hung.append(route))
+    with phone.expect_request("**/log"):
+        phone.locator(".press.main").click()
+    expect(phone.locator("#waiting")).to_have_text("1 not sent")
+    phone.evaluate("dispatchEvent(new Event('online'))")
+    expect(phone.locator("#waiting")).to_have_text("all sent", timeout=15_000)
+    assert len(events.of_job(scope, job)) == 1
+
+
 def test_what_is_kept_is_not_said_to_be_lost_where_the_page_can_not_be_drawn(phone, job):
     """The other way round: a fault after the phone has it on its store is told as a fault of the page, not as nothing kept."""
     fault = """async () => {

@@ -51,6 +51,11 @@ def test_a_cookie_is_out_of_scripts_reach_and_bound_to_tls_beyond_one_machine(sc
     said = far.post("/sign-in", data={"login": "crew@holm", "password": PASSWORD}).headers["set-cookie"]
     assert said.startswith("__Host-gnomonic=") and "Secure" in said and "Path=/" in said and "Domain" not in said
     assert far.get("/").status_code == 200
+    plain = TestClient(far.app, base_url="http://fence.example", cookies=far.cookies)  # as a proxy passes it on
+    plain.headers["cookie"] = said.split(";")[0]
+    people.set_role(scope, staffed["crew"], "owner")
+    given = press(plain, "/people/invite", role="crew", whom="Juniper").text
+    assert 'value="https://fence.example/join/' in given
     assert "max-age=" in far.get("/").headers["strict-transport-security"]
     secret = said.split("=", 1)[1].split(";")[0]
     assert secret not in str(sql(scope, "SELECT string_agg(digest, ' ') FROM sessions").scalar_one())

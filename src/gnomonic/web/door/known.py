@@ -115,6 +115,12 @@ def site(request: Request) -> passkeys.Site:
     return passkeys.site_of(request.headers.get("host", ""), manners.tls)
 
 
+def address_of(request: Request) -> str:
+    """How the server is called by whoever asks: with TLS in front, whatever that passes on."""
+    manners: Manners = request.app.state.manners
+    return f"{'https' if manners.tls else request.url.scheme}://{request.headers.get('host', '')}"
+
+
 def _looks_up(request: Request) -> bool:
     """Whether the database must be asked who it is: not in a demo that nobody signed in to."""
     manners: Manners = request.app.state.manners

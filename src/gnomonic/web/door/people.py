@@ -7,7 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from gnomonic.core.errors import BadInput
 from gnomonic.store import accounts, jobs, passes, people
-from gnomonic.web.door.known import asks, put_session
+from gnomonic.web.door.known import address_of, asks, put_session
 from gnomonic.web.door.rights import MAY
 from gnomonic.web.door.routes import agent_of, gate_page
 from gnomonic.web.room import room
@@ -22,7 +22,7 @@ def _people(request: Request, status: int = 200, **more: Any) -> Response:
     context = {
         "members": people.members(scope), "passes": passes.open_ones(scope), "trail": accounts.audited(scope), "who": found, "may": MAY,
         "called": accounts.called(scope), "jobs": names, "link": "", "typed": {}, "first": found is not None and found.alone and not request.app.state.manners.demo,
-        "base": str(request.base_url).rstrip("/"), **more,
+        "base": address_of(request), **more,
     }  # fmt: skip
     return gate_page(request, "people.html", status, **context)
 

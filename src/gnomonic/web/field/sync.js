@@ -9,6 +9,7 @@ const FINAL = [404, 413, 422]; // the office has read it and won't take it; all 
 const PATIENCE_MS = 20_000;
 const DAYS_MS = 30 * 60_000; // how old the days on the phone may be before they are asked for again
 const AGAIN_MS = [15_000, 60_000, 300_000];
+let gone = new AbortController(); // ends what is asked for when a signal comes back: what hangs in the old one would be waited for
 let running = null;
 let onceMore = false;
 let tries = 0;
@@ -26,8 +27,10 @@ class Refused extends Error {
   }
 }
 
+const patience = () => AbortSignal.any?.([AbortSignal.timeout(PATIENCE_MS), gone.signal]) ?? AbortSignal.timeout(PATIENCE_MS);
+
 async function ask(address, options = {}) {
-  const answer = await fetch(address, { cache: "no-store", signal: AbortSignal.timeout(PATIENCE_MS), ...options });
+  const answer = await fetch(address, { cache: "no-store", signal: patience(), ...options });
   const body = await answer.json().catch(() => null);
   if (!answer.ok) throw new Refused(answer.status, body);
   return body;
@@ -154,5 +157,9 @@ export async function takeJob(job) {
   await keep.askToStay();
 }
 
-addEventListener("online", () => sync());
+addEventListener("online", () => {
+  gone.abort();
+  gone = new AbortController();
+  sync();
+});
 document.addEventListener("visibilitychange", () => document.visibilityState === "visible" && sync());
