@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 from functools import lru_cache
 from ipaddress import ip_address
 from typing import Any
+from urllib.parse import urlsplit
 
 from sqlalchemy import Engine, delete, func, insert, select, update
 
@@ -53,14 +54,15 @@ class Passkey:
     used_at: datetime | None
 
 
-def site_of(host: str, tls: bool) -> Site:
-    """What a passkey made at a host (``name:port``) is bound to.  Raises BadInput where the host is a number: no browser makes one there."""
-    name = host.rsplit(":", 1)[0] if not host.startswith("[") else host
+def site_of(address: str) -> Site:
+    """What a passkey made at an address (``https://name:port``) is bound to.  Raises BadInput where it is a number: no browser makes one there."""
+    parts = urlsplit(address)
+    name = parts.hostname or ""
     try:
-        ip_address(name.strip("[]"))
+        ip_address(name)
     except ValueError:
-        return Site(name, f"{'https' if tls else 'http'}://{host}")
-    port = host.removeprefix(name)
+        return Site(name, address)
+    port = parts.netloc[len(name) :] if not name.count(":") else ""
     raise BadInput(
         "host", f"a passkey is bound to a name, and this page was opened by a number: open it as localhost{port}"
     )

@@ -255,6 +255,16 @@ def test_thirty_four_inches_of_thirty_six_are_let_pass_and_twenty_two_are_not(cl
     assert all(0 < p["pass"] <= p["deep"] for p in posts)
 
 
+def test_how_deep_a_post_came_is_no_snag_of_an_issue(client, job, phone):
+    """An issue is frozen, the ground goes on telling: on the phone it is said from what was logged last."""
+    before = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]
+    post = next(p for p in before["posts"] if p["role"] == "Brace post")
+    assert send(client, job, [phone(1, post=post["name"], at_m=post["at"], reached_m=0.3)]).status_code == 200
+    office = client.get(f"/api/v1/jobs/{job}/lines").json()["snags"]
+    after = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]["lines"][0]["snags"]
+    assert "stopped at" in str(office) and after and "stopped at" not in str(after)
+
+
 def test_what_a_rail_is_cut_to_on_the_phone_is_what_the_brace_sheet_says(client, job):
     pack = client.get(f"/api/v1/jobs/{job}/field").json()["pack"]
     brace = pack["lines"][0]["braces"][0]

@@ -4,7 +4,7 @@ import math
 from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import accumulate, pairwise
 
 import numpy as np
 
@@ -471,14 +471,16 @@ def taped_from(plan: Plan, post: Post) -> Run:
     return own[-1]
 
 
-def along_ground_m(plan: Plan, post: Post) -> float:
-    """What a tape laid on the ground reads from the terminal of a post's run to the post, foot to foot: never less than the level distance.
+def along_ground_m(plan: Plan) -> list[float]:
+    """Post by post, what a tape laid on the ground reads from the terminal its run is taped from, foot to foot: never less than level.
 
     Source: √(level² + rise²) from each post to the next, common practice.
     """
-    start = taped_from(plan, post).start.station_m
-    feet = [(p.station_m, p.ground_m) for p in plan.posts if start - 1e-6 <= p.station_m <= post.station_m + 1e-6]
-    return sum(math.hypot(b - a, g - h) for (a, h), (b, g) in pairwise(feet))
+    steps = (math.hypot(b.station_m - a.station_m, b.ground_m - a.ground_m) for a, b in pairwise(plan.posts))
+    laid = [0.0, *accumulate(steps)]
+    stations = [p.station_m for p in plan.posts]
+    starts = (bisect_left(stations, taped_from(plan, p).start.station_m - 1e-6) for p in plan.posts)
+    return [at - laid[start] for at, start in zip(laid, starts, strict=True)]
 
 
 def posts_in(plan: Plan, stretch: Barred) -> list[Post]:

@@ -10,7 +10,7 @@ from gnomonic.store import passkeys
 from gnomonic.store.accounts import Who
 from gnomonic.web.door.known import AGAIN, AGAIN_KEY, ProveAgain, put_session, site
 from gnomonic.web.door.rights import NotYours
-from gnomonic.web.door.routes import agent_of, engine_of, gate_page, named, person_of
+from gnomonic.web.door.routes import agent_of, called_from, engine_of, gate_page, named, person_of
 
 router = APIRouter()
 # what is about to be done, by the last part of its address
@@ -32,10 +32,6 @@ def _somebody(request: Request) -> Who:
     if found is None:
         raise NotYours("a passkey belongs to somebody with an account")
     return found
-
-
-def _address(request: Request) -> str:
-    return request.client.host if request.client else ""
 
 
 def _unkept(body: dict[str, Any], status: int = 200) -> JSONResponse:
@@ -65,20 +61,20 @@ def drop(request: Request, key: Annotated[str, Form(max_length=2000)] = "") -> R
 @router.post("/api/v1/passkeys/sign-in/ask")
 def ask_sign_in(request: Request) -> Response:
     """What a passkey is to sign to sign in."""
-    return _unkept(passkeys.begin_using(engine_of(request), site(request), _address(request)))
+    return _unkept(passkeys.begin_using(engine_of(request), site(request), called_from(request)))
 
 
 @router.post("/api/v1/passkeys/sign-in")
 def sign_in(request: Request, credential: Credential) -> Response:
     """Sign in with what a passkey signed."""
-    secret = passkeys.sign_in(engine_of(request), site(request), credential, agent_of(request), _address(request))
+    secret = passkeys.sign_in(engine_of(request), site(request), credential, agent_of(request), called_from(request))
     return put_session(request, _unkept({"in": True}), secret)
 
 
 @router.post("/api/v1/passkeys/prove")
 def ask_proof(request: Request) -> Response:
     """What a passkey is to sign to show once more who one is."""
-    return _unkept(passkeys.begin_using(engine_of(request), site(request), _address(request), _somebody(request)))
+    return _unkept(passkeys.begin_using(engine_of(request), site(request), called_from(request), _somebody(request)))
 
 
 def again_page(request: Request, error: ProveAgain) -> Response:

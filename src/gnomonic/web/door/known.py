@@ -111,8 +111,7 @@ async def _proves(request: Request, found: Who) -> None:
 
 def site(request: Request) -> passkeys.Site:
     """What passkeys made here are bound to.  Raises BadInput where the page was opened by a number."""
-    manners: Manners = request.app.state.manners
-    return passkeys.site_of(request.headers.get("host", ""), manners.tls)
+    return passkeys.site_of(address_of(request))
 
 
 def address_of(request: Request) -> str:

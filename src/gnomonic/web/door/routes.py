@@ -34,6 +34,11 @@ def agent_of(request: Request) -> str:
     return f"{browser.replace('Edg', 'Edge')}{f' on {system}' if system else ''}"
 
 
+def called_from(request: Request) -> str:
+    """The address tries are counted by."""
+    return request.client.host if request.client else ""
+
+
 def _ours(path: str) -> str:
     """A place of ours to go on to, and nothing else."""
     try:
@@ -77,9 +82,8 @@ def _sign_in(request: Request, to: str, status: int = 200, login: str = "", erro
 @router.post("/sign-in", include_in_schema=False)
 def sign_in(request: Request, login: Typed = "", password: Typed = "", to: Typed = "/") -> Response:
     """Sign in, and go on to where one wanted to go."""
-    address = request.client.host if request.client else ""
     try:
-        secret = accounts.sign_in(engine_of(request), login, password, agent_of(request), address)
+        secret = accounts.sign_in(engine_of(request), login, password, agent_of(request), called_from(request))
     except BadInput as error:
         return _sign_in(request, _ours(to), 422, login[:120], error.sentence)
     except accounts.TooOften as error:

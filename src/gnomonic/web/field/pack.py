@@ -11,7 +11,7 @@ import numpy as np
 
 from gnomonic.core.ground.found import OnLine, called
 from gnomonic.core.log.events import CLEAR_LEAST_M, CLEAR_MOST_M
-from gnomonic.core.plan.model import Brace, Plan, Post, along_ground_m, hand_dug, taped_from
+from gnomonic.core.plan.model import Bay, Brace, Plan, Post, along_ground_m, hand_dug, taped_from
 from gnomonic.core.snags.built import least_depth_m
 from gnomonic.core.tell.brace_sheet import Measured, brace_sheet
 from gnomonic.core.tell.tag import ROLE_WORDS
@@ -47,13 +47,14 @@ def pack(job: PlannedJob, job_id: str) -> Json:
 
 def _line(it: Planned, marks: Marks) -> Json:
     fence, plan = it.fence, it.plan
-    by_hand = hand_dug(plan)
+    by_hand, along = hand_dug(plan), along_ground_m(plan)
+    after = {b.from_post: b for b in plan.bays}
     return {
         "id": fence.id,
         "name": fence.name,
         "ground": _profile(plan),
         "marks": marks[fence.id],
-        "posts": [_post(it, p, p.index in by_hand) for p in plan.posts],
+        "posts": [_post(it, p, p.index in by_hand, m, after.get(p.index)) for p, m in zip(plan.posts, along, strict=True)],
         "braces": [row for b in plan.braces if (row := _brace(it, b))],
         "gates": [_opening(plan, g.id, g.name, g.at_m, g.at_m + g.opening_m, gap_m=mm(g.turns[0].gap_m) if g.turns else None) for g in plan.gates],
         "crossings": [_opening(plan, c.thing, c.name, c.at_m, c.to_m) for c in plan.crossings],
@@ -78,14 +79,13 @@ def _is(post: Post) -> Json:
     return row | ({"fill": post.fill} if post.fill else {})
 
 
-def _post(it: Planned, post: Post, by_hand: bool) -> Json:
+def _post(it: Planned, post: Post, by_hand: bool, along_m: float, after: Bay | None) -> Json:
     plan = it.plan
     run = taped_from(plan, post)
     start = plan.post_at(run.start.station_m)
-    after = next((b for b in plan.bays if b.from_post == post.index), None)
     row = _is(post) | {
         "at": mm(post.station_m), "h": mm(post.ground_m), "role": ROLE_WORDS.get(post.role, "Line post"), "dug": post.rule.fit != "drive",
-        "pass": mm(least_depth_m(plan, it.fence, post)), "over": mm(post.stock_m - post.planned_m), "taped": mm(post.station_m - run.start.station_m), "along": mm(along_ground_m(plan, post)), "from": start.name if start else "",
+        "pass": mm(least_depth_m(plan, it.fence, post)), "over": mm(post.stock_m - post.planned_m), "taped": mm(post.station_m - run.start.station_m), "along": mm(along_m), "from": start.name if start else "",
     }  # fmt: skip
     more = {
         "board": post.block,

@@ -9,7 +9,6 @@ const at = (id) => document.getElementById(id);
 // What the head says of the job as it stands.
 export function showHead(job) {
   if (at("lines")) showWhere(job);
-  for (const name of ["undo", "redo"]) edits(at(name));
   at("undo").disabled = !job.undo;
   at("redo").disabled = !job.redo;
   at("units").textContent = units() === "us" ? "ft in" : "metres";
@@ -21,8 +20,7 @@ export function head(job, { units: changed, own = () => false }) {
     setUnits(units() === "us" ? "metric" : "us");
     changed();
   };
-  at("undo").addEventListener("click", () => job.step("undo"));
-  at("redo").addEventListener("click", () => job.step("redo"));
+  for (const way of ["undo", "redo"]) edits(at(way), () => job.step(way));
   at("units").addEventListener("click", toggle);
   at("keys")?.addEventListener("click", () => at("help").showModal());
   const verb = (name) => at(`to-${name}`) ?? document.querySelector(`[data-verb="${name}"]`);
