@@ -53,6 +53,7 @@ def test_a_form_pressed_while_it_is_away_says_what_to_do(page, wired):
     wire.set("pass")
     expect(page.get_by_role("heading", name="The database answers again")).to_be_visible(timeout=15_000)
     page.get_by_role("link", name="Back to the page").click()
+    expect(page.locator("input[name=name]")).to_have_value("typed while away")
     page.get_by_role("button", name="Save and set it out").click()
     expect(page.locator("#jobname")).to_have_text("typed while away")
 

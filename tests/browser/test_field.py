@@ -268,7 +268,8 @@ def test_the_day_and_photos_of_others_are_on_the_phone_and_go_from_it_with_who_h
     events.add(scope, job, [others], timedelta())
     take_along(phone, job)
     phone.goto(f"{address}/field/#waiting")
-    phone.get_by_role("button", name="Send now").click()
+    with phone.expect_event("requestfinished", lambda r: r.url.endswith(f"/jobs/{job}/log")):
+        phone.get_by_role("button", name="Send now").click()
     phone.goto(f"{address}/field/#job/{job}/day")
     mine = phone.locator(".dayrows li.mine", has_text="you")
     expect(mine.first).to_be_visible()

@@ -43,13 +43,41 @@ def test_from_prices_to_an_accepted_quote_by_keys(page, job):
     expect(page.get_by_text("Nothing is other than was sold")).to_be_visible()
 
 
+KEPT_WITH_ITS_PARTS = """async () => {
+  let kept;
+  while (!(kept = await caches.match(location.href))) await new Promise((done) => setTimeout(done, 20));
+  const parts = [...(await kept.text()).matchAll(/(?:href|src)="([^"]*\\/assets\\/[^"]+)"/g)].map((m) => m[1]);
+  return parts.length > 2 && (await Promise.all(parts.map((part) => caches.match(part)))).every(Boolean);
+}"""
+OF_ANOTHER = """async () => {
+  const store = await caches.open("gnomonic-shopping-1");
+  const put = (path, text) => store.put(path, new Response(text));
+  await put("/jobs/another/shopping", '<script src="/assets/older/list.js"></script>');
+  await put("/assets/older/list.js", "");
+  await put("/assets/oldest/nobody.js", "");
+}"""
+
+
+def test_what_another_list_is_drawn_with_stays_and_what_none_is_goes(page, job):
+    page.request.post(f"{job}/suppliers/ask")
+    page.goto(f"{job}/shopping")
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    assert page.evaluate(KEPT_WITH_ITS_PARTS)
+    page.evaluate(OF_ANOTHER)
+    page.goto(f"{job}/shopping?units=metric")
+    assert page.evaluate(KEPT_WITH_ITS_PARTS)
+    gone = "async () => { while (await caches.match('/assets/oldest/nobody.js')) await new Promise((done) => setTimeout(done, 20)); }"
+    page.evaluate(gone)
+    assert page.evaluate("caches.match('/assets/older/list.js').then(Boolean)")
+
+
 def test_the_list_is_ticked_without_a_signal_and_found_again(page, job, context):
     page.request.post(f"{job}/suppliers/ask")
     page.set_viewport_size(PHONE)
     page.goto(f"{job}/shopping")
     page.wait_for_selector("body[data-ready]")
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.wait_for_function("caches.match(location.href, { ignoreSearch: true }).then((kept) => Boolean(kept))")
+    assert page.evaluate(KEPT_WITH_ITS_PARTS), "once it is kept, all it is drawn with is"
     first, second = page.locator("[data-item]").nth(0), page.locator("[data-item]").nth(1)
     box = first.locator(".tick").bounding_box()
     assert box["height"] >= 48 and box["x"] + box["width"] <= PHONE["width"]

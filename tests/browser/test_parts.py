@@ -168,6 +168,16 @@ def test_haul_counts_and_a_job_gets_another_name(surface):
     expect(surface.locator("#jobname")).to_have_text("Water meadow")
 
 
+def test_what_may_be_changed_at_a_post_is_open_however_late_the_answer(surface):
+    late = surface.locator("#tag", has_text="Looking it up")
+    surface.route("**/tag?post=*", lambda route: (late.wait_for(), route.continue_()), times=1)
+    surface.keyboard.press("ArrowRight")
+    change = surface.locator("#tag details.change")
+    expect(change).to_have_attribute("open", "")
+    change.locator("summary").click()
+    expect(change).not_to_have_attribute("open", "")
+
+
 def test_forbidding_and_allowing_again(surface):
     surface.fill("#station", "640 ft")
     surface.keyboard.press("Enter")

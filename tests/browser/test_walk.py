@@ -229,6 +229,37 @@ def test_a_walk_with_the_practice_rover(page, server):
     expect(page.locator("text=Go on walking")).to_be_visible()
 
 
+def test_a_leg_on_its_way_is_taken_once_and_not_left_behind(page, server):
+    """Enter twice and Save at once, while the reader of legs is slow: each leg once, and saved with the line."""
+    page.goto(f"{server[0]}/draw")
+    page.wait_for_selector("body[data-ready]")
+    page.route("**/api/v1/book", lambda route: (page.keyboard.press("Enter"), route.continue_()), times=1)
+    page.fill("#typed", "E 60 m")
+    page.keyboard.press("Enter")
+    expect(page.locator("#typed")).to_have_value("")
+    page.fill("#typed", "N 0 E 40 m")
+    page.fill("#name", "In haste")
+    page.click("text=Save and measure on")
+    page.wait_for_url("**/walk")
+    page.wait_for_selector("body[data-ready]")
+    assert [p[:2] for p in points(page)] == [[0, 0], [60, 0], [60, 40]]
+
+
+def test_a_leg_typed_before_the_last_one_is_drawn_begins_where_that_ends(walk):
+    walk.click("text=Run on")
+
+    def meanwhile(route):
+        walk.fill("#typed", "square left 10 m")
+        walk.locator("#typed").press("Enter")
+        route.continue_()
+
+    walk.route(re.compile(r"/api/v1/jobs/\w+(/lines/\w+)?/walk"), meanwhile, times=1)
+    walk.fill("#typed", "N 0 E 25 m")
+    walk.locator("#typed").press("Enter")
+    expect(walk.locator("#plan .peg")).to_have_count(6)
+    assert points(walk)[5][:2] == pytest.approx([-10, 65], abs=1e-3)
+
+
 def test_drawing_a_line_on_empty_ground(page, server):
     page.goto(f"{server[0]}/draw")
     page.wait_for_selector("body[data-ready]")
@@ -243,6 +274,10 @@ def test_drawing_a_line_on_empty_ground(page, server):
     expect(page.locator("#said")).to_contain_text("280 ft and the leg that closes it")
     page.fill("#name", "Pen")
     page.click("text=Save and measure on")
+    expect(page.locator("#said")).to_have_text("“nonsense” is no leg of the line yet: mend it or clear it, then save.")
+    page.fill("#typed", "")
+    page.click("text=Save and measure on")
+    page.wait_for_url("**/walk")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#pane")).to_contain_text("4 legs, 360 ft")
     expect(page.locator("#pane")).to_contain_text("drawn on the map")

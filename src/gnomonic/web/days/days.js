@@ -2,13 +2,20 @@
 const looking = document.getElementById("looking");
 const job = location.pathname.split("/")[2];
 const FIRST_MS = 1200, MOST_MS = 6000;
+let begun = false; // something is typed on this page, or one is on the way to another: it is not taken away by itself
+document.addEventListener("input", () => (begun = true));
+addEventListener("beforeunload", () => (begun = true));
 
 async function look(wait) {
   await new Promise((done) => setTimeout(done, wait));
   const answer = await fetch(location.href, { headers: { "X-Look": "1" } }).catch(() => null);
   const text = answer?.ok ? await answer.text() : "";
-  if (text && !text.includes('id="looking"')) location.reload();
-  else look(Math.min(MOST_MS, wait * 1.4));
+  if (!text || text.includes('id="looking"')) look(Math.min(MOST_MS, wait * 1.4));
+  else if (!begun) location.reload();
+  else {
+    const show = Object.assign(document.createElement("a"), { href: location.href, textContent: "show it" });
+    looking.replaceChildren("It is there: ", show, ".");
+  }
 }
 if (looking && job) look(FIRST_MS);
 

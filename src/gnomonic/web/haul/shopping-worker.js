@@ -1,6 +1,8 @@
 // Keeps the shopping list and what it is drawn with on the phone: asked for from the server first, from what was kept where there is no signal.
 const KEPT = "gnomonic-shopping-1";
 const LIST = /^\/jobs\/[^/]+\/shopping$/;
+const pathOf = (address) => new URL(address).pathname;
+const partsOf = (text) => [...text.matchAll(/(?:href|src)="(\/assets\/[^"]+)"/g)].map((m) => m[1]);
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim().then(keepOpenOnes)));
@@ -8,28 +10,43 @@ self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim(
 // A list that was open when this began is kept at once, with what it is drawn with.
 async function keepOpenOnes() {
   const pages = await self.clients.matchAll({ type: "window" });
-  await Promise.all(pages.filter((page) => LIST.test(new URL(page.url).pathname)).map((page) => keep(new Request(page.url))));
+  const lists = pages.map((page) => page.url).filter((url) => LIST.test(pathOf(url)));
+  await Promise.all(lists.map(async (url) => keep(url, await fetch(url))));
 }
 
-async function keep(request) {
-  const answer = await fetch(request);
-  if (!answer.ok) return answer;
+// A list is kept once all it is drawn with is: where a signal goes half way, what was kept before stays, whole.
+async function keep(url, answer) {
+  if (!answer.ok || answer.redirected) return;
   const store = await caches.open(KEPT);
-  await store.put(request.url, answer.clone());
-  if (LIST.test(new URL(request.url).pathname)) {
-    const text = await answer.clone().text();
-    const parts = [...text.matchAll(/(?:href|src)="(\/assets\/[^"]+)"/g)].map((m) => m[1]);
-    const gone = (await store.keys()).filter((kept) => kept.url.includes("/assets/") && !parts.includes(new URL(kept.url).pathname));
-    await Promise.all(gone.map((kept) => store.delete(kept)));
-    await Promise.all(parts.map(async (part) => (await store.match(part)) ?? store.add(part).catch(() => {})));
+  const parts = partsOf(await answer.clone().text());
+  await Promise.all(parts.map(async (part) => (await store.match(part)) ?? store.add(part)));
+  await store.put(url, answer);
+  await forget(store);
+}
+
+// What no list that is kept is drawn with goes.
+async function forget(store) {
+  const kept = await store.keys();
+  const lists = kept.filter((one) => LIST.test(pathOf(one.url)));
+  const wanted = (await Promise.all(lists.map(async (one) => partsOf(await (await store.match(one)).text())))).flat();
+  const gone = kept.filter((one) => !lists.includes(one) && !wanted.includes(pathOf(one.url)));
+  await Promise.all(gone.map((one) => store.delete(one)));
+}
+
+async function list(event) {
+  const { url } = event.request;
+  try {
+    const answer = await fetch(event.request);
+    event.waitUntil(keep(url, answer.clone()).catch(() => {}));
+    return answer;
+  } catch {
+    return (await caches.match(url)) ?? (await caches.match(url, { ignoreSearch: true })) ?? Response.error();
   }
-  return answer;
 }
 
 self.addEventListener("fetch", (event) => {
   const address = new URL(event.request.url);
-  const ours = event.request.method === "GET" && address.origin === self.location.origin;
-  const from = event.request.referrer && LIST.test(new URL(event.request.referrer).pathname);
-  if (ours && LIST.test(address.pathname)) event.respondWith(keep(event.request).catch(async () => (await caches.match(event.request.url, { ignoreSearch: true })) ?? Response.error()));
-  else if (ours && address.pathname.startsWith("/assets/")) event.respondWith(caches.match(address.href).then((kept) => kept ?? (from ? keep(event.request) : fetch(event.request))));
+  if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
+  if (LIST.test(address.pathname)) event.respondWith(list(event));
+  else if (address.pathname.startsWith("/assets/")) event.respondWith(caches.match(address.href).then((kept) => kept ?? fetch(event.request)));
 });

@@ -26,6 +26,7 @@ const PHONE = 700;
 let verb = "set";
 let selected = {};
 let asked = 0;
+let unfolded = {}; // what may be changed there, of which tag it was last open or shut
 
 at("mapzoom").replaceWith(map.eye.buttons("Map"));
 
@@ -59,6 +60,8 @@ async function choose(what, { move = true, open = true } = {}) {
   const panel = at("tag");
   const title = kind === "job" ? "Whole line" : kind === "post" ? `Post ${job.drawing.posts[number].name}` : `${kind[0].toUpperCase()}${kind.slice(1)} ${number + 1}`;
   column.call("tag", title);
+  const shown = panel.querySelector("details.change");
+  if (shown) unfolded = { title: panel.querySelector("h2").textContent, open: shown.open };
   const slow = setTimeout(() => turn === asked && showLoading(panel, title), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
@@ -69,12 +72,11 @@ async function choose(what, { move = true, open = true } = {}) {
 
 function tagged(panel, tag, kind, number) {
   const { drawing } = job;
-  const same = panel.querySelector("h2")?.textContent === tag.title;
-  const open = same ? panel.querySelector("details.change")?.open : innerWidth > PHONE && kind === "post";
+  const open = unfolded.title === tag.title ? unfolded.open : innerWidth > PHONE && kind === "post";
   const even = kind === "job" ? [html("p", { class: "quiet" }, say(drawing.even))] : [];
   const post = kind === "post" ? drawing.posts[number] : null;
   const change = changes(job, { kind, number, cursor: strip.cursor });
-  change.open = Boolean(open); // what was opened stays open when the plan is made anew
+  change.open = open; // what was opened stays open when the plan is made anew
   showTag(panel, tag, [...even, change], post && { ...post, material: drawing.materials[post.kind] }, drawing.fabric);
 }
 

@@ -2,7 +2,7 @@
 import { call, newKey, send } from "../static/send.js";
 import { length, units } from "../static/units.js";
 import { HandPlan } from "./hand.js";
-import { typedLeg } from "./typed.js";
+import { oneByOne, typedLeg } from "./typed.js";
 
 const at = (id) => document.getElementById(id);
 const plan = new HandPlan(at("plan"));
@@ -37,15 +37,13 @@ function add(to, own, join) {
 }
 
 plan.addEventListener("add", ({ detail }) => add(detail.to, detail.onto, detail.join));
-at("typed").addEventListener("keydown", async (event) => {
-  if (event.key !== "Enter" || !at("typed").value.trim()) return;
-  event.preventDefault();
+const typed = oneByOne(at("typed"), async (text) => {
   if (!points.length) points.push([0, 0, 0, ""]);
-  const { refused, to } = await typedLeg(points, points.length - 1, at("typed").value);
+  const { refused, to } = await typedLeg(points, points.length - 1, text);
   if (refused) return tell(refused, true);
   points.push([...to, 0, ""]);
-  at("typed").value = "";
   show(true);
+  return true;
 });
 at("back").addEventListener("click", () => {
   if (closed) closed = false;
@@ -75,6 +73,9 @@ at("rectangle").addEventListener("submit", async (event) => {
 const key = newKey(); // of the one line this page saves
 at("save").addEventListener("submit", async (event) => {
   event.preventDefault();
+  await typed();
+  const left = at("typed").value.trim();
+  if (left) return tell(`“${left}” is no leg of the line yet: mend it or clear it, then save.`, true);
   if (points.length < 2) return tell("Draw two points at least.", true);
   const round = (p) => [Number(p[0].toFixed(4)), Number(p[1].toFixed(4))];
   const ends = closed ? [] : Object.entries(joins).filter(([, on]) => on).map(([end, on]) => {

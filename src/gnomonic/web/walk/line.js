@@ -9,7 +9,7 @@ import { showFound } from "./found.js";
 import { showGround } from "./heights.js";
 import { showLegs } from "./legs.js";
 import { HandPlan } from "./hand.js";
-import { typedLeg } from "./typed.js";
+import { oneByOne, typedLeg } from "./typed.js";
 
 const at = (id) => document.getElementById(id);
 const read = (id) => JSON.parse(at(id).textContent);
@@ -66,13 +66,15 @@ function show() {
   showPane();
 }
 
-job.addEventListener("changed", async (event) => {
+let fresh = Promise.resolve(); // the walk as it is after the last change
+async function anew(said) {
   const answer = await job.call("walk");
   if (answer.ok) page.walk = answer.body;
   show();
-  tell(say(event.detail.said));
+  tell(say(said));
   document.body.dataset.version = job.version;
-});
+}
+job.addEventListener("changed", (event) => (fresh = anew(event.detail.said)));
 job.addEventListener("refused", () => plan.draw());
 
 const mm = (v) => Number(v.toFixed(4));
@@ -107,20 +109,21 @@ function addPlace(to, onto, height) {
 }
 
 // From the chosen point's neighbour it stands the point anew; otherwise the line runs on from its end.
-async function typed(text) {
+async function take(text) {
   const { points } = page.walk;
   const moving = plan.mode === "mend" && page.picked !== null && page.picked > 0;
   const from = moving ? page.picked - 1 : points.length - 1;
   const { refused, to, rise } = await typedLeg(points, from, text);
   if (refused) return tell(refused, "wrong");
-  at("typed").value = "";
-  if (moving) return page.edit({ do: "move_point", index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) });
-  return addPlace(to, undefined, points[from][2] + rise);
+  const place = { index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) };
+  const done = await (moving ? page.edit({ do: "move_point", ...place }) : addPlace(to, undefined, points[from][2] + rise));
+  await fresh; // the next leg begins where this one ends
+  return done;
 }
+if (at("typed")) oneByOne(at("typed"), take);
 at("typed")?.addEventListener("keydown", (event) => {
   event.stopPropagation();
-  if (event.key === "Enter" && at("typed").value.trim()) typed(at("typed").value.trim());
-  else if (event.key === "Escape") at("plan").focus();
+  if (event.key === "Escape") at("plan").focus();
 });
 
 function setMode(mode) {
