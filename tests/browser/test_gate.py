@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 from sqlalchemy import text
 
 from gnomonic.demo.load import single_jobs
-from gnomonic.store import events, jobs, people
+from gnomonic.store import events, jobs, passes, people
 from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import serving
 
@@ -56,6 +56,20 @@ def test_an_owner_invites_by_keys_and_the_invited_comes_in(page, browser, crewed
     expect(other.locator("h1")).to_have_text("Jobs")
     assert other.evaluate("document.documentElement.scrollWidth") <= 390
     context.close()
+
+
+def test_a_form_pressed_twice_is_sent_once_and_again_after_the_way_back(page, crewed):
+    address, scope, _ = crewed
+    sign_in(page, address, "owner", "/people")
+    page.get_by_label("Who", exact=True).fill("Juniper")
+    page.evaluate(
+        "[0, 15].forEach((ms) => setTimeout(() => document.querySelector('form[action$=invite] button').click(), ms))"
+    )
+    expect(page.get_by_label("The link for Juniper")).to_be_visible()
+    assert [p.whom for p in passes.open_ones(scope)] == ["Juniper"]
+    page.get_by_label("Who", exact=True).fill("Rowan")
+    page.get_by_role("button", name="Make the link").first.click()
+    expect(page.get_by_label("The link for Rowan")).to_be_visible()
 
 
 @pytest.mark.answers("401")
