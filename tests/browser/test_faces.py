@@ -88,7 +88,8 @@ def settled(page):
 def test_no_page_has_a_fault_in_either_theme(page, server, ground, path, theme):
     address, _ = server
     page.add_init_script(f"localStorage.setItem('theme', '{theme}')")
-    page.goto(address + (path.removeprefix("own:") if path.startswith("own:") else f"/jobs/{ground}{path}"))
+    path = path.removeprefix("own:") if path.startswith("own:") else f"/jobs/{ground}{path}"
+    page.goto(address + path, wait_until="networkidle")
     settled(page)
     assert page.evaluate("document.documentElement.dataset.theme ?? 'paper'") == theme
     page.evaluate(AXE)

@@ -294,6 +294,19 @@ def test_the_day_and_photos_of_others_are_on_the_phone_and_go_from_it_with_who_h
     assert phone.evaluate(LEFT_AFTER_SIGNING_OUT) == 0
 
 
+def test_a_page_that_was_left_does_not_come_to_stand_over_the_next(phone, job):
+    """What is not sent, left for the posts before it is drawn: the posts stay, whichever takes longer to read from the phone."""
+    left = f"""new Promise((done) => {{
+      addEventListener("hashchange", () => {{ location.hash = "#job/{job}"; done(); }}, {{ once: true }});
+      location.hash = "#waiting";
+    }})"""
+    for _ in range(5):
+        phone.evaluate(left)
+        expect(phone.locator(".posthead")).to_be_visible()
+        phone.get_by_role("button", name="Found…").click()
+        phone.get_by_role("button", name="Back").click()
+
+
 def test_a_new_issue_is_said_and_taken(phone, server, job):
     address, _ = server
     phone.request.post(f"{address}/jobs/{job}/issues")

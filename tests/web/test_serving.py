@@ -18,7 +18,7 @@ import psycopg
 import pytest
 from places import HOME
 
-from gnomonic import serving
+from gnomonic import provision, serving
 from gnomonic.provision import why, write_whole
 from gnomonic.store import cluster
 from gnomonic.store.queue import Queue
@@ -251,6 +251,28 @@ def test_what_a_failed_installation_means(last, said):
     body = script[script.index("why() {") : script.index("# Runs a step")]
     shell = subprocess.run(["sh", "-c", f'log=$1\n{body}why', "sh", "/dev/stdin"], input=last, capture_output=True, text=True, check=True)  # fmt: skip
     assert said in shell.stdout
+
+
+@pytest.mark.parametrize("to_be_had", [{"chromium-headless-shell", "chromium"}, {"chromium"}, set()])
+def test_the_browser_without_windows_is_taken_where_it_is_to_be_had(monkeypatch, to_be_had):
+    """Else the whole one, and where there is neither it is said."""
+    there, asked = set(), []
+
+    def install(browser, *_):
+        asked.append(browser)
+        if browser not in to_be_had:
+            raise provision.CannotInstall("no such package")
+        there.add(browser)
+
+    monkeypatch.setattr(provision, "_install", install)
+    monkeypatch.setattr(provision.shutil, "which", lambda name: f"/usr/bin/{name}" if name in there else None)
+    if not to_be_had:
+        with pytest.raises(provision.CannotInstall):
+            provision.ensure_chromium()
+        return
+    first = "chromium-headless-shell" if len(to_be_had) > 1 else "chromium"
+    assert provision.ensure_chromium() == f"/usr/bin/{first}"
+    assert asked[-1] == first
 
 
 def children_of(pid):

@@ -9,8 +9,10 @@ import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from gnomonic.provision import chromium
+
 CHROMIUM = {
-    "executable_path": "/usr/bin/chromium",
+    "executable_path": chromium(),
     "chromium_sandbox": False,
     "args": [
         "--disable-quic",

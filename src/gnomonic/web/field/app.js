@@ -4,6 +4,7 @@ import * as keep from "./keep.js";
 import { clock, fold, posts } from "./fold.js";
 import { leaving, offered, status, sync, takeJob, whenChanged } from "./sync.js";
 import { alarm, drawnBy, go, it, quiet, SAYS, unitsAndSun } from "./hand.js";
+import { inTurn } from "./turn.js";
 import { h, press, sheet } from "./ui.js";
 import { dayAsked, dayView, today } from "./day.js";
 import { braceView, postView, wireView } from "./cards.js";
@@ -37,7 +38,10 @@ async function counts() {
   at("waiting").className = it.refused ? "bad" : it.waiting + it.photos ? "some" : "";
 }
 
-async function show() {
+// A page that is being drawn when another is asked for is not left standing over it.
+const show = inTurn(draw);
+
+async function draw() {
   const { what, job, tab, line, post } = read();
   document.body.dataset.ready = "";
   clock.off_s = (await keep.state("offset_s")) ?? 0;

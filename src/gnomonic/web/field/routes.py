@@ -25,7 +25,7 @@ HERE = Path(__file__).parent
 # what the application is made of, kept on the phone; a test sees that nothing it loads is missing here
 PARTS = (
     "static/mark.svg", "static/tokens.css", "static/vendor/atkinson/atkinson-hyperlegible-next-latin-wght-normal.woff2", "static/vendor/idb/idb.js", "static/units.js",
-    "static/theme.js", "field/field.css", "field/app.js", "field/keep.js", "field/fold.js", "field/sync.js", "field/draw.js", "field/ui.js", "field/more.js", "field/cards.js", "field/safety.js", "field/place.js", "field/day.js", "field/photos.js", "field/hand.js",
+    "static/theme.js", "field/field.css", "field/app.js", "field/keep.js", "field/fold.js", "field/sync.js", "field/turn.js", "field/draw.js", "field/ui.js", "field/more.js", "field/cards.js", "field/safety.js", "field/place.js", "field/day.js", "field/photos.js", "field/hand.js",
     "field/icon-192.png", "field/icon-512.png",
 )  # fmt: skip
 

@@ -2,6 +2,7 @@
 // written, when the signal comes back, when the page is looked at: never on a clock while nothing waits.
 import { now } from "./fold.js";
 import * as keep from "./keep.js";
+import { inTurn } from "./turn.js";
 
 const AT_ONCE = 200;
 const MOST_SENT = 400_000; // characters of events in one call: signatures are long
@@ -10,8 +11,6 @@ const PATIENCE_MS = 20_000;
 const DAYS_MS = 30 * 60_000; // how old the days on the phone may be before they are asked for again
 const AGAIN_MS = [15_000, 60_000, 300_000];
 let gone = new AbortController(); // ends what is asked for when a signal comes back: what hangs in the old one would be waited for
-let running = null;
-let onceMore = false;
 let tries = 0;
 let timer = 0;
 export const status = { word: "", signIn: false, left: false, heard: null };
@@ -54,19 +53,7 @@ export async function leaving() {
 
 // Send and fetch all there is.  Asked for while it is at it, it goes once more: what was written meanwhile, or a signal that came back,
 // would wait otherwise.
-export function sync() {
-  onceMore = running !== null;
-  running ??= (async () => {
-    do {
-      onceMore = false;
-      await whole();
-    } while (onceMore);
-  })().finally(() => {
-    running = null;
-    changed();
-  });
-  return running;
-}
+export const sync = inTurn(() => whole().finally(changed));
 
 async function whole() {
   clearTimeout(timer);
