@@ -66,6 +66,29 @@ def test_a_gate_is_hung_otherwise_and_slid_along_the_line(page, job):
     expect(page.locator("#gatelist [aria-current=true]")).to_contain_text("1414 ft 4 in")
 
 
+def test_of_two_answers_the_one_to_the_last_change_counts(page, job):
+    """What a first change comes to arrives after it was undone: it is of before, and is not shown."""
+    opened(page, f"{job}/openings#at=433")
+    is_asked = re.compile(r"/api/.*/openings")
+    held = []
+
+    def late(route):
+        held.append(route)
+        if len(held) > 1:
+            return route.continue_()
+        of_before = route.fetch()
+        with page.expect_event("requestfinished", lambda r: is_asked.search(r.url)):
+            page.keyboard.press("Control+z")
+        return route.fulfill(response=of_before)
+
+    page.route(is_asked, late)
+    page.fill("#gateform [name=leaf_m]", "14 ft")
+    with page.expect_event("requestfinished", lambda r: is_asked.search(r.url) and r == held[0].request):
+        page.click("text=Hang it so")
+    page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    expect(page.locator("#front")).to_contain_text("12 ft 3 in clear")
+
+
 def test_water_is_crossed_and_what_is_wrong_refused(page, job):
     opened(page, f"{job}/openings#water")
     expect(page.locator("#channel .ropeline")).to_have_count(1)

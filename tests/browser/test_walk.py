@@ -260,6 +260,19 @@ def test_a_leg_typed_before_the_last_one_is_drawn_begins_where_that_ends(walk):
     assert points(walk)[5][:2] == pytest.approx([-10, 65], abs=1e-3)
 
 
+def test_where_the_walk_as_it_is_now_does_not_come_that_is_said_and_no_leg_is_hung_on_the_old_one(walk):
+    walk.click("text=Run on")
+    walk.route(re.compile(r"/api/v1/jobs/\w+(/lines/\w+)?/walk"), lambda route: route.fulfill(status=503, json={"detail": "It is away."}), times=1)  # fmt: skip
+    walk.fill("#typed", "N 0 E 25 m")
+    walk.locator("#typed").press("Enter")
+    expect(said(walk)).to_contain_text("It is away. What stands here is of before.")
+    walk.fill("#typed", "square left 10 m")
+    walk.locator("#typed").press("Enter")
+    expect(said(walk)).to_contain_text("load the page anew, then type the leg")
+    expect(walk.locator("#typed")).to_have_value("square left 10 m")
+    assert len(points(walk)) == 5
+
+
 def test_drawing_a_line_on_empty_ground(page, server):
     page.goto(f"{server[0]}/draw")
     page.wait_for_selector("body[data-ready]")

@@ -78,11 +78,9 @@ function show() {
   showTable();
 }
 
-job.addEventListener("changed", async ({ detail }) => {
-  const answer = await job.call("needs");
-  if (answer.ok) haul = answer.body;
+job.follow("needs", tell, (needs) => {
+  haul = needs ?? haul;
   show();
-  tell(say(detail.said));
 });
 strip.addEventListener("cursor", ({ detail }) => strip.setCursor(detail));
 strip.addEventListener("choose", ({ detail }) => location.assign(job.to(`#at=${job.drawing.posts[detail.post].s}`)));

@@ -150,11 +150,9 @@ function show(first = false) {
   page.follow = false;
 }
 
-job.addEventListener("changed", async (event) => {
-  const answer = await job.call("hold");
-  if (answer.ok) page.state = answer.body;
+job.follow("hold", tell, (state) => {
+  page.state = state ?? page.state;
   show();
-  tell(say(event.detail.said));
 });
 job.addEventListener("refused", () => show());
 

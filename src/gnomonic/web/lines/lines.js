@@ -146,10 +146,9 @@ async function look() {
   show();
 }
 
-job.addEventListener("changed", async (event) => {
-  await look();
-  tell(say(event.detail.said));
-  document.body.dataset.version = job.version;
+job.follow("lines", tell, (lines) => {
+  page = lines ?? page;
+  show();
 });
 head(job, { units: show });
 new ResizeObserver(drawGround).observe(at("ground"));

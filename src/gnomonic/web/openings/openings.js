@@ -104,11 +104,9 @@ for (const name of TABS) {
   });
 }
 
-job.addEventListener("changed", async ({ detail }) => {
-  const answer = await job.call("openings");
-  if (answer.ok) made = answer.body;
+job.follow("openings", tell, (now) => {
+  made = now ?? made;
   show();
-  tell(say(detail.said));
 });
 head(job, {
   units: show,

@@ -217,14 +217,9 @@ strip.addEventListener("choose", ({ detail }) => {
 });
 document.querySelector(".same").addEventListener("toggle", (event) => event.target.open && showTable());
 
-job.addEventListener("changed", async ({ detail }) => {
-  const answer = await job.call("pulls");
-  if (answer.ok) {
-    pulls = answer.body;
-    warm = pulls.climate.day;
-  }
+job.follow("pulls", tell, (now) => {
+  if (now) [pulls, warm] = [now, now.climate.day];
   show();
-  tell(answer.ok ? say(detail.said) : answer.body.detail, answer.ok ? "" : "wrong");
 });
 head(job, {
   units: show,

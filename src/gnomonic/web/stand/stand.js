@@ -99,11 +99,9 @@ for (const name of TABS) {
   });
 }
 
-job.addEventListener("changed", async ({ detail }) => {
-  const answer = await job.call("stand");
-  if (answer.ok) stand = answer.body;
+job.follow("stand", tell, (now) => {
+  stand = now ?? stand;
   show();
-  tell(say(detail.said));
 });
 head(job, {
   units: show,

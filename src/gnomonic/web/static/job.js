@@ -37,6 +37,22 @@ export class JobState extends EventTarget {
     return call(this.address(path, more), body);
   }
 
+  // What a page shows beside the drawing is asked for anew after every change: the answer to the last one counts, and where none comes
+  // that is said.  ``followed`` ends when it is there, with whether it came.
+  follow(path, tell, show) {
+    let turn = 0;
+    const anew = async (mine, said) => {
+      const { ok, body } = await this.call(path);
+      if (mine !== turn) return ok;
+      show(ok ? body : null);
+      if (ok) tell(say(said));
+      else tell(`Changed, but what it comes to did not come: ${body.detail} What stands here is of before.`, "wrong");
+      document.body.dataset.version = this.version;
+      return ok;
+    };
+    this.addEventListener("changed", ({ detail }) => (this.followed = anew((turn += 1), detail.said)));
+  }
+
   // One change at a time, in the order they were made.
   change(path, body, retry, again, key = newKey()) {
     const turn = (this.busy ?? Promise.resolve()).then(() => this.changeNow(path, body, retry, again, key));

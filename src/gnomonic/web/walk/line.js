@@ -3,7 +3,7 @@ import { head, showHead } from "../static/head.js";
 import { JobState, speaking } from "../static/job.js";
 import { Strip } from "../strip/strip.js";
 import { html, looks } from "../static/svg.js";
-import { say, units } from "../static/units.js";
+import { units } from "../static/units.js";
 import { showBook } from "./book.js";
 import { showFound } from "./found.js";
 import { showGround } from "./heights.js";
@@ -66,15 +66,10 @@ function show() {
   showPane();
 }
 
-let fresh = Promise.resolve(); // the walk as it is after the last change
-async function anew(said) {
-  const answer = await job.call("walk");
-  if (answer.ok) page.walk = answer.body;
+job.follow("walk", tell, (walk) => {
+  page.walk = walk ?? page.walk;
   show();
-  tell(say(said));
-  document.body.dataset.version = job.version;
-}
-job.addEventListener("changed", (event) => (fresh = anew(event.detail.said)));
+});
 job.addEventListener("refused", () => plan.draw());
 
 const mm = (v) => Number(v.toFixed(4));
@@ -110,6 +105,7 @@ function addPlace(to, onto, height) {
 
 // From the chosen point's neighbour it stands the point anew; otherwise the line runs on from its end.
 async function take(text) {
+  if ((await job.followed) === false) return tell("How the line runs now did not come: load the page anew, then type the leg.", "wrong");
   const { points } = page.walk;
   const moving = plan.mode === "mend" && page.picked !== null && page.picked > 0;
   const from = moving ? page.picked - 1 : points.length - 1;
@@ -117,7 +113,7 @@ async function take(text) {
   if (refused) return tell(refused, "wrong");
   const place = { index: page.picked, e_m: mm(to[0]), n_m: mm(to[1]), ...(rise ? { h_m: mm(points[from][2] + rise) } : {}) };
   const done = await (moving ? page.edit({ do: "move_point", ...place }) : addPlace(to, undefined, points[from][2] + rise));
-  await fresh; // the next leg begins where this one ends
+  await job.followed; // the next leg begins where this one ends
   return done;
 }
 if (at("typed")) oneByOne(at("typed"), take);
