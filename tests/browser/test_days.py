@@ -187,7 +187,7 @@ def test_what_is_typed_stays_when_a_search_ends(page, server, job):
     page.get_by_text("Begin on another day").click()
     page.get_by_label("Begins").fill("2031-03-03")
     worked_off(scope)
-    expect(page.locator("#looking")).to_contain_text("It is there: show it", timeout=20_000)
+    expect(page.locator("#looking")).to_contain_text("What was waited for is there: show it", timeout=20_000)
     expect(page.get_by_label("Begins")).to_have_value("2031-03-03")
     page.get_by_role("link", name="show it").click()
     expect(page.locator(".daysband")).to_contain_text("1000 seasons simulated")

@@ -14,7 +14,7 @@ async function look(wait) {
   else if (!begun) location.reload();
   else {
     const show = Object.assign(document.createElement("a"), { href: location.href, textContent: "show it" });
-    looking.replaceChildren("It is there: ", show, ".");
+    looking.replaceChildren("What was waited for is there: ", show, ".");
   }
 }
 if (looking && job) look(FIRST_MS);
