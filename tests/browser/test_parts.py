@@ -171,7 +171,8 @@ def test_haul_counts_and_a_job_gets_another_name(surface):
 def test_what_may_be_changed_at_a_post_is_open_however_late_the_answer(surface):
     late = surface.locator("#tag", has_text="Looking it up")
     surface.route("**/tag?post=*", lambda route: (late.wait_for(), route.continue_()), times=1)
-    surface.keyboard.press("ArrowRight")
+    surface.fill("#station", "640 ft")
+    surface.keyboard.press("Enter")
     change = surface.locator("#tag details.change")
     expect(change).to_have_attribute("open", "")
     change.locator("summary").click()
