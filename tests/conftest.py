@@ -11,7 +11,7 @@ from gnomonic.core.job.document import Job
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
-from gnomonic.workshop.running import CHROMIUM, serving
+from gnomonic.workshop.running import headless, serving
 
 settings.register_profile(
     "tests", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], derandomize=True
@@ -70,7 +70,7 @@ def server(postgres, template):
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
-    return {**browser_type_launch_args, **CHROMIUM}
+    return {**browser_type_launch_args, **headless()}
 
 
 @pytest.fixture(scope="session")

@@ -88,17 +88,13 @@ def ensure_postgres() -> Path:
 
 def ensure_chromium() -> str:
     """Debian's Chromium with fonts, and what the library that drives it links to, installed if need be."""
-    linked = any(Path("/usr/lib").glob("*/libatomic.so.1"))
-    for browser in BROWSERS:
-        if linked and shutil.which(browser):
-            break
+    if chromium() is None or not any(Path("/usr/lib").glob("*/libatomic.so.1")):
+        small, whole = BROWSERS
         try:
-            _install(browser, "fonts-liberation2", "libatomic1")
-            break
+            _install(small, "fonts-liberation2", "libatomic1")
         except CannotInstall:
-            if browser == BROWSERS[-1]:
-                raise
-            say(f"{browser} is not to be had here; the whole Chromium does as well")
+            say(f"{small} is not to be had here; the whole Chromium does as well")
+            _install(whole, "fonts-liberation2", "libatomic1")
     found = chromium()
     if found is None:
         raise CannotInstall("Chromium was installed but is not on the path")

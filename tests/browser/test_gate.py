@@ -67,6 +67,7 @@ def test_a_form_pressed_twice_is_sent_once_and_again_after_the_way_back(page, cr
     )
     expect(page.get_by_label("The link for Juniper")).to_be_visible()
     assert [p.whom for p in passes.open_ones(scope)] == ["Juniper"]
+    page.go_back()
     page.get_by_label("Who", exact=True).fill("Rowan")
     page.get_by_role("button", name="Make the link").first.click()
     expect(page.get_by_label("The link for Rowan")).to_be_visible()

@@ -273,6 +273,28 @@ def test_where_the_walk_as_it_is_now_does_not_come_that_is_said_and_no_leg_is_hu
     assert len(points(walk)) == 5
 
 
+def test_an_answer_that_breaks_off_leaves_what_became_of_it_open_and_the_page_alive(walk):
+    """The head of an answer came and the line broke: asked again under the same key, done once, and the next change goes on."""
+    keys = []
+    walk.on("request", lambda r: keys.append(r.headers["idempotency-key"]) if r.method == "POST" and "/edits" in r.url else None)  # fmt: skip
+    walk.evaluate("""() => {
+      const whole = window.fetch;
+      window.fetch = async (...asked) => {
+        const answer = await whole(...asked);
+        if (!String(asked[0]).includes("/edits")) return answer;
+        window.fetch = whole;
+        return new Response(new ReadableStream({ start: (way) => way.error(new TypeError("broke off")) }));
+      };
+    }""")
+    walk.click("text=Run on")
+    for leg, count in (("N 0 E 25 m", 5), ("square left 10 m", 6)):
+        walk.fill("#typed", leg)
+        walk.locator("#typed").press("Enter")
+        expect(walk.locator("#plan .peg")).to_have_count(count)
+    assert points(walk)[5][:2] == pytest.approx([-10, 65], abs=1e-3)
+    assert keys[0] == keys[1] != keys[2] and len(keys) == 3
+
+
 def test_drawing_a_line_on_empty_ground(page, server):
     page.goto(f"{server[0]}/draw")
     page.wait_for_selector("body[data-ready]")

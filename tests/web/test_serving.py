@@ -255,7 +255,7 @@ def test_what_a_failed_installation_means(last, said):
 
 @pytest.mark.parametrize("to_be_had", [{"chromium-headless-shell", "chromium"}, {"chromium"}, set()])
 def test_the_browser_without_windows_is_taken_where_it_is_to_be_had(monkeypatch, to_be_had):
-    """Else the whole one, and where there is neither it is said."""
+    """Else the whole one, and where there is neither it is said; one that is there already is taken as it is."""
     there, asked = set(), []
 
     def install(browser, *_):
@@ -273,6 +273,8 @@ def test_the_browser_without_windows_is_taken_where_it_is_to_be_had(monkeypatch,
     first = "chromium-headless-shell" if len(to_be_had) > 1 else "chromium"
     assert provision.ensure_chromium() == f"/usr/bin/{first}"
     assert asked[-1] == first
+    count = len(asked)
+    assert provision.ensure_chromium() == f"/usr/bin/{first}" and len(asked) == count
 
 
 def children_of(pid):

@@ -25,7 +25,7 @@ from gnomonic.store import cluster, events, field, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.attack.wire import Wire
 from gnomonic.workshop.measures import median_s, row
-from gnomonic.workshop.running import CHROMIUM, serving
+from gnomonic.workshop.running import headless, serving
 
 PHONES, WEEK, PHOTOS, BREAKS, AT_ONCE = 3, 4000, 200, 20, 200
 
@@ -153,7 +153,7 @@ def _on_the_phone(home: Path) -> None:
             job = apply(job, read_edit(edit))
         jobs.create(scope, job)
         with serving(url, "warmed") as address, sync_playwright() as play:
-            browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+            browser = play.chromium.launch(**headless())
             context = browser.new_context(viewport={"width": 390, "height": 844})
             page = context.new_page()
             page.goto(f"{address}/field/")

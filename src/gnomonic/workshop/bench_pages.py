@@ -118,10 +118,10 @@ def _list_up(scope: Any) -> None:
 def _in_the_browser(address: str) -> None:
     from playwright.sync_api import sync_playwright
 
-    from gnomonic.workshop.running import CHROMIUM
+    from gnomonic.workshop.running import headless
 
     with sync_playwright() as play:
-        browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+        browser = play.chromium.launch(**headless())
         surface = browser.new_page(viewport={"width": 1280, "height": 800})
         surface.goto(address)
         surface.wait_for_selector("body[data-ready]")

@@ -12,7 +12,7 @@ from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.web import showcase
 from gnomonic.web.app import create_app
-from gnomonic.workshop.running import CHROMIUM, serving
+from gnomonic.workshop.running import headless, serving
 
 WIDE, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
@@ -33,7 +33,7 @@ def screens(home: Path) -> int:
         folder = home / "docs" / "screenshots"
         folder.mkdir(parents=True, exist_ok=True)
         with serving(url) as address, sync_playwright() as play:
-            browser = play.chromium.launch(**CHROMIUM)  # type: ignore[arg-type]
+            browser = play.chromium.launch(**headless())
             wide, phone = browser.new_page(viewport=WIDE), browser.new_page(viewport=PHONE)  # type: ignore[arg-type]
             _take(wide, address, ids[-1], folder)
             _take_hold(wide, address, dict(zip([j.name for j in demo_jobs()], ids, strict=True)), folder)

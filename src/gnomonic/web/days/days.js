@@ -13,7 +13,7 @@ async function look(wait) {
   if (!text || text.includes('id="looking"')) look(Math.min(MOST_MS, wait * 1.4));
   else if (!begun) location.reload();
   else {
-    const show = Object.assign(document.createElement("a"), { href: location.href, textContent: "show it" });
+    const show = Object.assign(document.createElement("a"), { href: location.pathname + location.search, textContent: "show it" });
     looking.replaceChildren("What was waited for is there: ", show, ".");
   }
 }

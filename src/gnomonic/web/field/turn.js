@@ -7,7 +7,9 @@ export function inTurn(run) {
       try {
         do {
           more = false;
-          await run();
+          await run().catch((error) => { // what fails is told, unless it is done anew
+            if (!more) throw error;
+          });
         } while (more);
       } finally {
         running = null;

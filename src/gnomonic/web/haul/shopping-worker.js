@@ -14,8 +14,12 @@ async function keepOpenOnes() {
   await Promise.all(lists.map(async (url) => keep(url, await fetch(url))));
 }
 
+// One after another: what one is about to be drawn with is not in the way of the next.
+let last = Promise.resolve();
+const keep = (url, answer) => (last = last.catch(() => {}).then(() => keepWhole(url, answer)));
+
 // A list is kept once all it is drawn with is: where a signal goes half way, what was kept before stays, whole.
-async function keep(url, answer) {
+async function keepWhole(url, answer) {
   if (!answer.ok || answer.redirected) return;
   const store = await caches.open(KEPT);
   const parts = partsOf(await answer.clone().text());

@@ -10,14 +10,14 @@ export async function call(address, body, { key, method = "POST" } = {}) {
   const form = body instanceof FormData;
   const headers = { ...(form ? {} : { "Content-Type": "application/json" }), ...(key ? { "Idempotency-Key": key } : {}), "X-Page-Token": pageToken() };
   const options = body ? { method, headers, body: form ? body : JSON.stringify(body) } : method === "POST" ? {} : { method };
-  let answer;
+  let answer, text;
   try {
     answer = await fetch(address, options);
+    text = await answer.text(); // a line may break in the middle of an answer
   } catch {
     const lost = body ? "Gnomonic does not answer: it is not known yet whether that was saved." : "Gnomonic does not answer: is it still running? Nothing was lost here; try again.";
     return { ok: false, status: 0, body: { detail: lost, kind: body ? "unknown" : "away" } };
   }
-  const text = await answer.text();
   let data;
   try {
     data = text ? JSON.parse(text) : {};
