@@ -5,16 +5,16 @@ import math
 from dataclasses import replace
 
 import pytest
+from ground import BARBED, FT, HIGH, IN, LINK, LOAM, SAND, do, held_at, line
 from hypothesis import given
 from hypothesis import strategies as st
-from places import apply, fence, plan, snags_of
+from places import apply, plan, snags_of
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.demand.system import systems
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.lows import edge_gaps, patches
 from gnomonic.core.snags.standing import would_hold
 from gnomonic.core.soil.embed import broms_sand_n
@@ -24,35 +24,6 @@ from gnomonic.core.tell.compare_braces import compare
 from gnomonic.core.tell.dips import dips
 from gnomonic.core.tell.holes import holes
 from gnomonic.core.tell.tag import post_tag
-
-IN, FT = 0.0254, 0.3048
-
-
-def line(*points, edits=(), closed=False):
-    measured = MeasuredLine(
-        points=tuple(Point(e_m=e, n_m=n, h_m=h) for e, n, h in points),
-        closed=closed,
-        source=Source(kind="legs", points_read=2),
-    )
-    it = fence("Test line", measured)
-    for edit in edits:
-        it = apply(it, read_edit(edit))
-    return it
-
-
-def do(it, **edit):
-    return apply(it, read_edit(edit))
-
-
-def held_at(made, station):
-    return next(h for h in made.holds if abs(made.posts[h.post].station_m - station) < 0.01)
-
-
-SAND = {"do": "say_soil", "soil": "sand"}
-LOAM = {"do": "say_soil", "soil": "loam"}
-BARBED = {"do": "hang_barrier", "system": "barbed", "label": "5 strands"}
-HIGH = {"do": "hang_barrier", "system": "high_tensile", "label": "13-48-12"}
-LINK = {"do": "hang_barrier", "system": "chainlink", "label": "48-11-2"}
 
 
 @pytest.mark.parametrize(("grade", "lay"), [(0.0, "level"), (0.15, "level"), (-0.15, "ground"), (0.51, "ground")])

@@ -89,13 +89,19 @@ def indexed(key: str) -> tuple[str, Decimal] | None:
     for start in (".".join(parts[:2]), parts[0]):
         if start in _known():
             made, index = _known()[start]
-            by_length = of.long_mm and (
-                start.startswith("post.") or made == "wire" or start == "gate-leaf" or start == "strut"
-            )
-            if start == "gate-leaf":
-                return made, index * Decimal(of.long_mm) / 3000
-            return made, index * Decimal(of.long_mm) / 1000 if by_length and start != "strut" else index
+            by_length = of.long_mm and (start.startswith("post.") or made == "wire")
+            if long_mm := _index_is_of_mm().get(start):
+                return made, index * Decimal(of.long_mm or long_mm) / long_mm
+            return made, index * Decimal(of.long_mm) / 1000 if by_length else index
     return None
+
+
+@cache
+def _index_is_of_mm() -> dict[str, Decimal]:
+    """What is sold in lengths at an index of one length: that length, by the start of a ware's key."""
+    sold = {rule.item for of in systems().values() for rule in of.sticks}
+    found = {family_of(key): Decimal(str(catalog()[key].length_m)) * 1000 for key in sold}
+    return found | {family_of("gate_leaf"): Decimal(3000)}
 
 
 @dataclass(slots=True)
