@@ -16,6 +16,7 @@ from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import facts
+from gnomonic.core.log.kinds import kinds, values
 from gnomonic.demo.field import marks, picture
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import days, events, field, jobs
@@ -316,51 +317,86 @@ def test_a_new_issue_is_said_and_taken(phone, server, job):
     expect(phone.locator(".issue")).to_have_count(0)
 
 
-def test_the_phone_folds_events_as_the_office_does(phone):
+def some_value(rng, name):
+    """A value of an event, anywhere within its bounds."""
+    value = values()[name]
+    if bounds := value.number or value.whole:
+        low = bounds.least if bounds.above is None else bounds.above + 0.001
+        some = rng.uniform(low, min(bounds.most, low + 3))
+        return round(some) if value.whole else round(some, 3)
+    if value.yes_no:
+        return rng.random() < 0.5
+    return rng.choice(value.words) if value.words else {"photo": "a" * 64, "way": "strand", "strokes": "M1 2"}.get(name, rng.choice("ab"))
+
+
+def some_row(rng, n, count):
+    """An event of any kind, as a phone keeps it: few posts, so that most are about something said before."""
+    key = rng.choice(list(kinds()))
+    kind = kinds()[key]
+    device = rng.choice("abc")
+    said = {*kind.needs, *(v for v in (*kind.may, *kind.one_of[:1]) if rng.random() < 0.5), *kind.one_of[:1]} - {"of"}
+    event = {
+        "id": f"00000000-0000-4000-8000-{n:012d}",
+        "device": device,
+        "seq": n,
+        "kind": key,
+        **{v: some_value(rng, v) for v in sorted(said)},
+    }
+    event["clock"] = (datetime(2026, 6, 1, tzinfo=UTC) + timedelta(minutes=rng.randrange(300))).isoformat()
+    if kind.of != "job" or rng.random() < 0.3:
+        event |= {"line": rng.choice("AB"), "post": str(rng.randrange(1, 5)), "at_m": 1.0}
+    if key == "void":
+        event["of"] = f"00000000-0000-4000-8000-{rng.randrange(count):012d}"
+    return {"event": event, "offset_s": {"a": 0, "b": -3600, "c": 90}[device]}
+
+
+FOLDED = """async (streams) => { const { fold, posts } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js'));
+  return streams.map((rows) => { const made = fold([...rows, ...rows.slice(0, 50)]);
+    return { stand: made.stand.map((r) => r.event.id), earlier: Object.fromEntries(made.earlier), posts: Object.fromEntries(posts(made)) }; }); }"""
+OF_PLAN = ("reached_m", "met", "proud_m", "along_m", "across_m", "pilot_m", "pilot_met", "accepted", "cut")
+
+
+def test_the_phone_folds_events_of_every_kind_as_the_office_does(phone):
+    """What stands, over what, and what is known of each post then: 40 streams of 200 events, every kind in them."""
     rng = random.Random(5)
-    kinds = [
-        ("depth", {"reached_m": 0.7}),
-        ("depth", {"reached_m": 0.5, "met": "rock"}),
-        ("gap", {"gap_m": 0.1}),
-        ("found", {"what": "wire"}),
-        ("moved", {"along_m": 0.1}),
-        ("redug", {"along_m": 0.3}),
-        ("clear", {"clear_m": 2.0, "ahead": True}),
-        ("clear", {"clear_m": 2.1, "ahead": False}),
-        ("thunder", {}),
-    ]
-    rows = []
-    for n in range(400):
-        kind, values = rng.choice(kinds)
-        clock = datetime(2026, 6, 1, tzinfo=UTC) + timedelta(minutes=rng.randrange(500))
-        of = {} if kind == "thunder" else {"line": "A", "post": str(rng.randrange(1, 30)), "at_m": 1.0}
-        row = {
-            "id": f"00000000-0000-4000-8000-{n:012d}",
-            "device": rng.choice("abc"),
-            "seq": n,
-            "clock": clock.isoformat(),
-            "kind": kind,
-            **of,
-            **values,
-        }
-        if rng.random() < 0.08:
-            row = (
-                {**row, "kind": "void", "of": f"00000000-0000-4000-8000-{rng.randrange(400):012d}"}
-                if kind == "thunder"
-                else row
+    streams = [[some_row(rng, n, 200) for n in range(200)] for _ in range(40)]
+    streams.append(
+        [
+            row(n, *what)
+            for n, what in enumerate(
+                (("depth", {"reached_m": 0.5, "met": "rock"}), ("cut", {}), ("proud", {"proud_m": 0.2}))
             )
-        rows.append({"event": row, "offset_s": {"a": 0, "b": -3600, "c": 90}[row["device"]]})
-    here = facts(Kept(Event.model_validate(r["event"]), timedelta(seconds=r["offset_s"])) for r in rows)
-    rng.shuffle(rows)
-    theirs = phone.evaluate(
-        """async (rows) => { const { fold, posts } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js')); const made = fold([...rows, ...rows.slice(0, 50)]);
-        return { stand: made.stand.map((r) => r.event.id), earlier: Object.fromEntries(made.earlier), deep: Object.fromEntries([...posts(made)].map(([k, v]) => [k, v.deep ?? null])) }; }""",
-        rows,
+        ]
     )
-    assert theirs["stand"] == [k.event.id for k in here.stand]
-    assert {k: tuple(v) for k, v in theirs["earlier"].items()} == dict(here.earlier)
-    assert {k: v for k, v in theirs["deep"].items() if v is not None} == {
-        f"A{b.post}": b.reached_m for b in here.built["A"] if b.reached_m is not None
+    mixed = [rng.sample(rows, len(rows)) for rows in streams]
+    for theirs, rows in zip(phone.evaluate(FOLDED, mixed), streams, strict=True):
+        here = facts(Kept(Event.model_validate(r["event"]), timedelta(seconds=r["offset_s"])) for r in rows)
+        assert theirs["stand"] == [k.event.id for k in here.stand]
+        assert {k: tuple(v) for k, v in theirs["earlier"].items()} == dict(here.earlier)
+        for line, built in here.built.items():
+            for b in built:
+                known = theirs["posts"][line + b.post]
+                for name in OF_PLAN:
+                    assert (known.get(name) or None) == (getattr(b, name) or None), (line, b.post, name)
+    assert {r["event"]["kind"] for rows in streams for r in rows} == set(kinds())
+    assert "cut" not in theirs["posts"]["A1"] and theirs["posts"]["A1"]["proud_m"] == 0.2
+
+
+def row(n, kind, values):
+    clock = datetime(2026, 6, 1, 8, n, tzinfo=UTC).isoformat()
+    return {
+        "event": {
+            "id": f"00000000-0000-4000-8000-{n:012d}",
+            "device": "a",
+            "seq": n,
+            "clock": clock,
+            "kind": kind,
+            "line": "A",
+            "post": "1",
+            "at_m": 1.0,
+            **values,
+        },
+        "offset_s": 0,
     }
 
 

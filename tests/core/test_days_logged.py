@@ -74,6 +74,20 @@ def test_a_brace_measured_and_a_run_pulled_count_and_a_hole_given_up_does_not(ma
     assert not found
 
 
+def test_the_first_corner_of_a_closed_line_is_the_last_side_s_too():
+    """A square of 24 m: each side's ends are its two corners with their brace posts.  The post at the seam ends side 4 as it begins side 1."""
+    corners = [(0.0, 0.0), (24.0, 0.0), (24.0, 24.0), (0.0, 24.0)]
+    points = tuple(Point(e_m=e, n_m=n, h_m=5.0) for e, n in corners)
+    it = fence("Square", MeasuredLine(points=points, closed=True, source=Source(kind="legs", points_read=4)))
+    plan = road.plan(it.job)
+    tasks = {t.key: t for t in job_tasks(plan, {"A": it})}
+    seam = plan.lines["A"].posts[0]
+    found = done((plan, tasks), event(1, "depth", seam.name, reached_m=0.9))
+    sides = {(tasks[key].kind, tasks[key].side): share for key, (share, _) in found.items()}
+    of = {s for kind, s in sides if kind == "end_posts"}
+    assert seam.station_m == 0.0 and of == {0, 3}, sides
+
+
 def test_of_a_tick_and_the_log_whichever_says_more_holds():
     early, late = datetime(2026, 6, 1, 8), datetime(2026, 6, 1, 17)
     ticked = Done({"a": 0.5, "b": 1.0}, {"a": early, "b": early})

@@ -1,18 +1,18 @@
 """Facts from the field: any order of arrival gives the same, a correction drops nothing, the plan answers to them."""
 
-import itertools
 from datetime import UTC, datetime, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from places import apply, fence, snags_of
+from places import HOME, apply, fence, snags_of
 from pydantic import ValidationError
 
 from gnomonic.core.edits.all import read_edit
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import fold
+from gnomonic.core.log.kinds import as_tables, kinds, values
 from gnomonic.core.plan import road
 from gnomonic.core.tell.tag import post_tag
 
@@ -161,10 +161,27 @@ def test_a_clock_says_its_zone():
         )
 
 
-def test_every_kind_names_what_it_needs():
-    from gnomonic.core.log.events import NEEDS, VALUES
+def test_an_event_has_the_values_of_the_table_and_its_bounds():
+    """The model's bounds, as its schema tells them, are those written in the table; each is tried at its edge."""
+    properties = Event.model_json_schema()["properties"]
+    assert set(values()) <= set(properties) and set(properties["kind"]["enum"]) == set(kinds())
+    for name, value in values().items():
+        told = properties[name]
+        told = next((t for t in told.get("anyOf", ()) if t.get("type") != "null"), told)
+        if bounds := value.number or value.whole:
+            assert (told.get("minimum"), told.get("exclusiveMinimum"), told["maximum"]) == (
+                bounds.least,
+                bounds.above,
+                bounds.most,
+            ), name
+        elif value.words:
+            assert tuple(told["enum"]) == value.words
+        elif value.text:
+            assert (told["pattern"], told["maxLength"]) == (value.text, value.longest)
 
-    assert set(itertools.chain(*NEEDS.values())) <= {*VALUES, "note"}
+
+def test_the_document_has_the_table_of_kinds():
+    assert as_tables() in (HOME / "docs" / "job-format.md").read_text()
 
 
 def test_a_hole_given_up_and_dug_again_leaves_one_post():

@@ -64,9 +64,77 @@ def test_a_hole_given_up_is_no_fact_of_its_post_any_more_and_the_new_one_is():
     again, then = event(5, "redug", 4, along_m=0.3), event(6, "depth", 5, "odo", reached_m=0.9)
     given_up = facts(map(Kept, [*first, again]))
     assert [k.event.id for k in given_up.stand] == [uid(4), uid(5)] and not given_up.of("depth")
-    assert set(given_up.earlier[uid(5)]) == {uid(1), uid(2), uid(3)}
+    assert not given_up.earlier, "what was of the old hole was not said of this one before"
     after = facts(map(Kept, [then, *first, again]))
     assert [k.event.reached_m for k in after.of("depth")] == [0.9] and after.built["A"][0].reached_m == 0.9
+
+
+def known(*rows):
+    """What is known of post 5 after these events, minute after minute."""
+    made = facts(Kept(event(n, kind, n, **values)) for n, (kind, values) in enumerate(rows, 1))
+    return made.built["A"][0], [k.event.kind for k in made.stand]
+
+
+ROCK = ("depth", {"reached_m": 0.5, "met": "rock"})
+
+
+@pytest.mark.parametrize(("then", "cut", "accepted", "stands"), [
+    ([("cut", {})], True, False, ["depth", "cut"]),
+    ([("accept", {}), ("cut", {})], True, True, ["depth", "accept", "cut"]),
+    # a head measured 0.2 m too high was not cut: the office said so, and the phone hid its warning
+    ([("cut", {}), ("proud", {"proud_m": 0.2})], False, False, ["depth", "proud"]),
+    ([("proud", {"proud_m": 0.2}), ("cut", {})], True, False, ["depth", "proud", "cut"]),
+    ([("accept", {}), ("cut", {}), ("depth", {"reached_m": 0.6})], False, False, ["depth"]),  # reset: asked again
+    ([("cut", {}), ("redug", {"along_m": 0.3})], False, False, ["redug"]),
+    ([("cut", {}), ("moved", {"along_m": 0.1}), ("gap", {"gap_m": 0.1})], True, False, ["depth", "cut", "moved", "gap"]),
+])  # fmt: skip
+def test_a_post_that_was_cut_or_accepted_is_asked_about_again_once_its_height_is_another(then, cut, accepted, stands):
+    post, kinds_of = known(ROCK, *then)
+    assert (post.cut, post.accepted, kinds_of) == (cut, accepted, stands)
+
+
+def test_a_post_that_is_dug_again_is_measured_again_and_the_other_posts_are_not():
+    """The brace ahead was measured to the old post: its rail would be cut a foot wrong.  Its twin behind goes too, the one of post 6 stays."""
+    side = {"clear_m": 2.2, "ahead": True}
+    rows = [event(1, "clear", **side), event(2, "clear", clear_m=2.1, ahead=False), event(3, "clear", post="6", **side)]
+    there = facts(map(Kept, rows)).built["A"]
+    assert [(b.post, [(c.ahead, c.clear_m) for c in b.clear]) for b in there] == [
+        ("5", [(True, 2.2), (False, 2.1)]),
+        ("6", [(True, 2.2)]),
+    ]
+    later = event(4, "clear", 5, "odo", clear_m=2.25, ahead=True)
+    assert [(c.ahead, c.clear_m) for c in facts(map(Kept, [*rows, later])).built["A"][0].clear] == [
+        (False, 2.1),
+        (True, 2.25),
+    ]
+    again = [*rows, event(5, "redug", 9, along_m=0.3)]
+    assert [(b.post, len(b.clear)) for b in facts(map(Kept, again)).built["A"]] == [("5", 0), ("6", 1)]
+    new = facts(map(Kept, [*again, event(6, "clear", 12, clear_m=1.9, ahead=True)])).built["A"][0]
+    assert [c.clear_m for c in new.clear] == [1.9] and new.along_m == 0.3
+
+
+def test_where_a_post_stands_is_what_was_said_last_of_its_place():
+    """Moved 0.1 m on and 0.2 m right; then dug again 0.3 m on: 0.3 m on and on the line.  Then found 0.25 m on."""
+    first, again, last = (
+        ("moved", {"along_m": 0.1, "across_m": 0.2}),
+        ("redug", {"along_m": 0.3}),
+        ("moved", {"along_m": 0.25}),
+    )
+    assert [(p.along_m, p.across_m) for p in (known(first)[0], known(first, again)[0], known(first, again, last)[0])] == [
+        (0.1, 0.2), (0.3, 0.0), (0.25, 0.0)
+    ]  # fmt: skip
+
+
+def test_a_second_gate_hung_on_one_post_stands_beside_the_first():
+    rows = [
+        event(1, "gate", thing="gate-1", gap_m=0.05),
+        event(2, "gate", 1, thing="gate-2", gap_m=0.08),
+        event(3, "gate", 2, thing="gate-1", gap_m=0.06),
+        event(4, "crossing", 3, thing="gate-1"),
+    ]
+    made = facts(map(Kept, rows))
+    assert [(k.event.kind, k.event.thing, k.event.gap_m) for k in made.stand] == [("gate", "gate-2", 0.08), ("gate", "gate-1", 0.06), ("crossing", "gate-1", None)]  # fmt: skip
+    assert made.earlier == {uid(3): (uid(1),)}
 
 
 def test_a_phone_a_day_slow_is_put_in_order_by_what_its_clock_was_off():
@@ -238,6 +306,14 @@ def test_rounds_come_due_by_date():
         and later["year"].last == date(2027, 6, 1)
     )
     assert later["winter"].late(date(2027, 5, 11)) and not later["winter"].late(date(2027, 5, 10))
+    # a round before the pull is none of this fence; of two the later counts, whichever was written down first
+    assert [d.on for d in due("A", date(2026, 5, 10), [("settle", date(2026, 5, 9))], water=False) if d.key == "settle"] == [date(2026, 8, 10)]  # fmt: skip
+    assert not [
+        d for d in due("A", date(2026, 5, 10), [("settle", date(2026, 5, 10))], water=False) if d.key == "settle"
+    ]
+    years = [("year", date(2027, 6, 1)), ("year", date(2026, 12, 1))]
+    for order in (years, years[::-1]):
+        assert [d.on for d in due("A", date(2026, 5, 10), order, water=False) if d.key == "year"] == [date(2028, 6, 1)]
     rows = [Kept(event(1, "pulled", 60 * 48, left_top=0.5)), Kept(event(2, "pulled", 60 * 96, post="9", left_top=0.5))]
     assert pulled_on(rows, "A") == date(2026, 6, 3) and pulled_on(rows, "B") is None
 

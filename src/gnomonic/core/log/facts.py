@@ -4,10 +4,12 @@ The later event on one thing stands, the earlier is named beside it; a void take
 twice, gives the same.  Source: docs/method.md §11 and §19.
 """
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, fields
+from typing import Any
 
 from gnomonic.core.log.events import PLAN_KINDS, Event, Kept
+from gnomonic.core.log.kinds import kinds
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,14 +49,6 @@ class Built:
 
 
 Known = Mapping[str, tuple[Built, ...]]  # by line letter
-MANY = frozenset(
-    {"found", "photo", "note", "repair", "hazard", "miss", "thunder", "brief", "dig_anyway", "round"}
-)  # each stands beside the others
-
-
-GIVEN_UP = frozenset(
-    {"depth", "proud", "pilot", "accept", "cut"}
-)  # of a hole: no facts of its post any more once it was dug elsewhere
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,9 +67,16 @@ class Facts:
 
 def subject(event: Event) -> tuple[str, ...]:
     """What an event is of: of two with the same subject the later stands."""
-    own = (event.id,) if event.kind in MANY else ()
-    side = (str(event.ahead),) if event.kind == "clear" else ()
-    return (event.line, event.post, event.kind, event.thing or "", *side, *own)
+    kind = kinds()[event.kind]
+    own = (event.id,) if kind.beside else ()
+    return (
+        event.line,
+        event.post,
+        event.kind,
+        event.thing or "",
+        *(str(getattr(event, k)) for k in kind.told_by),
+        *own,
+    )
 
 
 def in_order(kept: Iterable[Kept]) -> list[Kept]:
@@ -91,66 +92,53 @@ def in_order(kept: Iterable[Kept]) -> list[Kept]:
 
 
 def facts(kept: Iterable[Kept]) -> Facts:
-    """What they come to."""
+    """What they come to.  What an event ends (``kinds()``) does not stand any more; it is not what was said of the same before."""
     stand: dict[tuple[str, ...], Kept] = {}
+    of_post: dict[tuple[str, ...], set[tuple[str, ...]]] = {}
     earlier: dict[str, tuple[str, ...]] = {}
-    rows = in_order(kept)
-    for k in rows:
+    for k in in_order(kept):
         key = subject(k.event)
-        over = [key, *([(*key[:2], kind, "") for kind in sorted(GIVEN_UP)] if k.event.kind == "redug" else [])]
-        for old in [stand.pop(o) for o in over if o in stand]:
-            earlier[k.event.id] = (*earlier.get(k.event.id, ()), *earlier.pop(old.event.id, ()), old.event.id)
+        beside = of_post.setdefault(key[:2], set())
+        if old := stand.pop(key, None):
+            earlier[k.event.id] = (*earlier.pop(old.event.id, ()), old.event.id)
+        if ends := kinds()[k.event.kind].ends:
+            for other in [o for o in beside if o[2] in ends]:
+                beside.discard(other)
+                earlier.pop(stand.pop(other).event.id, None)
         stand[key] = k
-    return Facts(_built(k.event for k in rows if k.event.kind in PLAN_KINDS), tuple(stand.values()), earlier)
+        beside.add(key)
+    rows = tuple(stand.values())
+    return Facts(_built([k.event for k in rows if k.event.kind in PLAN_KINDS], earlier), rows, earlier)
 
 
-def fold(kept: Iterable[Kept]) -> dict[str, tuple[Built, ...]]:
+def fold(kept: Iterable[Kept]) -> Known:
     """What is known of every post as built, by line, in order of the stations."""
-    return _built(k.event for k in in_order(kept) if k.event.kind in PLAN_KINDS)
+    return facts(kept).built
 
 
-@dataclass(slots=True)
-class _Of:
-    """A post while its events are folded: what is known, and the event that says each thing."""
-
-    built: Built
-    by: dict[str, str] = field(default_factory=dict)
-    over: list[str] = field(default_factory=list)
-
-    def take(self, key: str, event: Event) -> None:
-        if key in self.by:
-            self.over.append(self.by[key])
-        self.by[key] = event.id
-
-
-def _built(events: Iterable[Event]) -> dict[str, tuple[Built, ...]]:
-    found: dict[tuple[str, str], _Of] = {}
+def _built(events: Iterable[Event], earlier: Mapping[str, tuple[str, ...]]) -> dict[str, tuple[Built, ...]]:
+    """Posts as the events that stand have them, in the order they happened."""
+    posts: dict[tuple[str, str], list[Event]] = {}
     for e in events:
-        of = found.setdefault((e.line, e.post), _Of(Built(e.post, e.at_m)))
-        b = of.built
-        match e.kind:
-            case "depth":
-                b = replace(b, reached_m=e.reached_m, met=e.met or "", accepted=False, cut=False)
-            case "proud":
-                b = replace(b, proud_m=e.proud_m, accepted=False, cut=False)
-            case "moved":
-                b = replace(b, at_m=e.at_m, along_m=e.along_m or 0.0, across_m=e.across_m or 0.0)
-            case "redug":  # the hole was given up: what was reached in it is no fact of the post any more
-                b = Built(b.post, e.at_m, along_m=e.along_m or 0.0, clear=b.clear)
-            case "pilot":
-                b = replace(b, pilot_m=e.reached_m, pilot_met=e.met or "")
-            case "clear":
-                own = Clear(bool(e.ahead), e.clear_m or 0.0, e.outer_m, e.inner_m)
-                b = replace(b, clear=(*(c for c in b.clear if c.ahead != own.ahead), own))
-            case "accept":
-                b = replace(b, accepted=True)
-            case "cut":
-                b = replace(b, cut=True)
-        if e.e_m is not None and e.n_m is not None:
-            b = replace(b, place_m=(e.e_m, e.n_m))
-        of.built = b
-        of.take(f"{e.kind}{e.ahead if e.kind == 'clear' else ''}", e)
+        posts.setdefault((e.line, e.post), []).append(e)
     lines: dict[str, list[Built]] = {}
-    for (line, _), of in found.items():
-        lines.setdefault(line, []).append(replace(of.built, said=tuple(of.by.values()), earlier=tuple(of.over)))
+    for (line, post), rows in posts.items():
+        lines.setdefault(line, []).append(_of_post(post, rows, earlier))
     return {line: tuple(sorted(rows, key=lambda b: (b.at_m, b.post))) for line, rows in lines.items()}
+
+
+def _of_post(post: str, rows: Sequence[Event], earlier: Mapping[str, tuple[str, ...]]) -> Built:
+    known: dict[str, Any] = {"at_m": rows[0].at_m}
+    for e in rows:
+        kind = kinds()[e.kind]
+        known |= {name: getattr(e, value) for value, name in kind.sets.items()} | (
+            {kind.marks: True} if kind.marks else {}
+        )
+        if "along_m" in kind.sets:
+            known["at_m"] = e.at_m
+        if e.e_m is not None and e.n_m is not None:
+            known["place_m"] = (e.e_m, e.n_m)
+    clear = tuple(Clear(bool(e.ahead), e.clear_m or 0.0, e.outer_m, e.inner_m) for e in rows if e.kind == "clear")
+    before = tuple(old for e in rows for old in earlier.get(e.id, ()))
+    said = {k: v for k, v in known.items() if v is not None and k in {f.name for f in fields(Built)}}
+    return Built(post, clear=clear, said=tuple(e.id for e in rows), earlier=before, **said)

@@ -65,7 +65,7 @@ async function draw() {
 async function jobPage() {
   const { pack } = it.pack;
   openIn(it.job, pack.units);
-  const line = pack.lines.find((l) => l.id === it.line) ?? pack.lines.find((l) => l.posts.some((p) => !p.shared && it.known.get(l.id + p.name)?.deep === undefined)) ?? pack.lines[0];
+  const line = pack.lines.find((l) => l.id === it.line) ?? pack.lines.find((l) => l.posts.some((p) => !p.shared && it.known.get(l.id + p.name)?.reached_m === undefined)) ?? pack.lines[0];
   at("where").textContent = `${pack.name}${line && pack.lines.length > 1 ? ` · ${line.name}` : ""}`;
   at("where").href = "#jobs";
   at("foot").hidden = false;
@@ -82,7 +82,7 @@ async function jobPage() {
 function tally(tab, line) {
   const count = (kind) => it.folded.stand.filter((r) => r.event.kind === kind && r.event.line === line.id).length;
   const own = line.posts.filter((p) => !p.shared);
-  if (tab === "posts") return `${own.filter((p) => it.known.get(line.id + p.name)?.deep !== undefined).length} / ${own.length}`;
+  if (tab === "posts") return `${own.filter((p) => it.known.get(line.id + p.name)?.reached_m !== undefined).length} / ${own.length}`;
   if (tab === "braces") return `${count("clear")} / ${line.braces.length}`;
   if (tab === "wire") return `${count("pulled")} / ${line.runs.length}`;
   const [days, index] = tab === "day" ? dayAsked(it.pack.days) : [[], 0];

@@ -11,7 +11,7 @@ const depthSteps = (post) => steps(post.deep + 0.1, 0.1, { us: 2, metric: 0.05 }
 
 // The post that is looked at, or the first of its line that is not in.
 function current({ own, post, known }) {
-  const open = own.posts.findIndex((p) => !p.shared && known.get(own.id + p.name)?.deep === undefined);
+  const open = own.posts.findIndex((p) => !p.shared && known.get(own.id + p.name)?.reached_m === undefined);
   const asked = own.posts.findIndex((p) => p.name === post);
   return asked >= 0 ? asked : Math.max(open, 0);
 }
@@ -23,15 +23,15 @@ export async function postView(it) {
   const is = known.get(own.id + post.name);
   const name = called(pack, own, post);
   const step = (by) => go(job, "posts", own.id, own.posts[(index + by + own.posts.length) % own.posts.length].name);
-  const after = own.posts.find((p, k) => k > index && !p.shared && known.get(own.id + p.name)?.deep === undefined);
+  const after = own.posts.find((p, k) => k > index && !p.shared && known.get(own.id + p.name)?.reached_m === undefined);
   const done = (event, told) => note(event, { told }).then((kept) => kept && after && go(job, "posts", own.id, after.name));
   const put = (values, told) => done(of(own, post, { kind: "depth", plumb: true, ...values }), told);
   const verb = post.dug ? "In" : "Driven";
   const held = marksHold(own, folded);
-  const short = is?.deep === undefined ? "" : verdict(post, is.deep);
+  const short = is?.reached_m === undefined ? "" : verdict(post, is.reached_m);
   const buttons = post.shared
     ? [h("p", { class: "caution" }, `It is a post of line ${post.shared}: write it down there.`), press(`Line ${post.shared}`, () => go(job, "posts", post.shared), {})]
-    : !held && is?.deep === undefined
+    : !held && is?.reached_m === undefined
       ? [h("p", { class: "caution stop" }, h("b", {}, "No marks in date on this line: no hole here. "), "Hand-dig nothing, drive nothing, until the marking service’s marks are in."), press("Dig all the same…", () => overrideSheet(it), { under: "a named person, with a reason", kind: "light" })]
       : [
           press(`${verb}, ${length(post.deep, "depth")}, plumb`, () => put({ reached_m: post.deep }, `${name} ${verb.toLowerCase()}, ${length(post.deep, "depth")}.`), { under: post.by_hand ? "dug by hand: a service lies near" : post.fill ? `filled with ${post.fill}` : post.dug ? "tamped in layers" : "as planned", kind: "main" }),
@@ -46,7 +46,7 @@ export async function postView(it) {
       h("button", { type: "button", class: "step", "aria-label": "Next post", onclick: () => step(1) }, "›")),
     h("p", { class: "what" }, `${post.role}: ${post.kind}, ${length(post.long, "depth")}, ${length(post.across, "gap")} across; ${length(post.over, "depth")} out of the ground`),
     ...notices(it, post),
-    is?.deep === undefined ? "" : h("p", { class: short.includes("too shallow") && !is.cut ? "isin short" : "isin" }, `${verb} ${length(is.deep, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.cut ? ", cut and capped" : ""}${is.by ? `, ${is.by}` : ""}`, is.cut || !short ? "" : h("small", {}, `${short[2].toUpperCase()}${short.slice(3)}`), ...besides(it, is)),
+    is?.reached_m === undefined ? "" : h("p", { class: short.includes("too shallow") && !is.cut ? "isin short" : "isin" }, `${verb} ${length(is.reached_m, "depth")}${is.met && is.met !== "nothing" ? ` on ${is.met}` : ""}${is.plumb === false ? ", not plumb" : ""}${is.cut ? ", cut and capped" : ""}${is.by ? `, ${is.by}` : ""}`, is.cut || !short ? "" : h("small", {}, `${short[2].toUpperCase()}${short.slice(3)}`), ...besides(it, is)),
     ...buttons,
     two(press("Found…", () => foundSheet(own, post)), press("Photo", () => takePhoto(job, own, post))),
     photosOf(it, own, post, name),
@@ -74,7 +74,7 @@ const lines = ({ pack, own, job, known }) =>
   pack.lines.length < 2
     ? ""
     : h("details", { class: "lines" }, h("summary", {}, "Other lines"), ...pack.lines.filter((l) => l !== own).map((l) => {
-        const [to, inn] = [l.posts.filter((p) => !p.shared), l.posts.filter((p) => !p.shared && known.get(l.id + p.name)?.deep !== undefined)];
+        const [to, inn] = [l.posts.filter((p) => !p.shared), l.posts.filter((p) => !p.shared && known.get(l.id + p.name)?.reached_m !== undefined)];
         return press(`${l.id} · ${l.name}`, () => go(job, "posts", l.id), { under: `${inn.length} of ${to.length} posts in`, kind: "light" });
       }));
 

@@ -24,7 +24,7 @@ export function strip(line, index, known) {
   for (const p of line.posts) {
     if (p.at < from || p.at > from + span * 1.12) continue;
     const is = known.get(line.id + p.name);
-    const done = is?.deep !== undefined;
+    const done = is?.reached_m !== undefined;
     const now = p === post;
     const [px, py] = [x(p.at), y(p.h)];
     const g = svg("g", { class: now ? "now" : done ? "in" : "to" });

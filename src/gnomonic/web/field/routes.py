@@ -11,6 +11,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from gnomonic.core.limits import PHOTO_SIDE
 from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M
+from gnomonic.core.log.kinds import for_the_phone
 from gnomonic.core.log.safety import cards, rule, toolbox
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.store import days, field, jobs, people
@@ -73,12 +74,13 @@ def manifest(request: Request) -> Response:
 
 @lru_cache(maxsize=1)
 def _trade() -> str:
-    """Cards, rules, repairs and rounds as the application has them."""
+    """Kinds of events, cards, rules, repairs and rounds as the application has them."""
 
     def rows(table: Any, *keys: str) -> dict[str, dict[str, Any]]:
         return {name: {k: getattr(row, k) for k in keys} for name, row in table.items()}
 
     body = {
+        "kinds": for_the_phone(),
         "cards": rows(cards(), "title", "first", "call"),
         "toolbox": [t.text for t in toolbox()],
         "rules": {
