@@ -5,7 +5,7 @@ import uuid
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, Phase, settings
 
 from gnomonic.core.job.document import Job
 from gnomonic.demo.load import single_jobs
@@ -13,10 +13,18 @@ from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import headless, serving
 
-settings.register_profile(
-    "tests", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow], derandomize=True
-)
-settings.load_profile("tests")
+EXAMPLES = {"quick": 60, "deep": 400, "mutate": 60}  # a wrong change is found, not explained: no shrinking
+for name, examples in EXAMPLES.items():
+    phases = [p for p in Phase if name != "mutate" or p is not Phase.shrink]
+    settings.register_profile(
+        name,
+        deadline=None,
+        max_examples=examples,
+        suppress_health_check=[HealthCheck.too_slow],
+        derandomize=True,
+        phases=phases,
+    )
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "quick"))
 
 
 @pytest.fixture(scope="session")

@@ -1,4 +1,4 @@
-"""The command line: serve · demo · work · owner · renew · test · import · plan · calc · practice · screens · bench · attack · doctor · stop."""
+"""The command line: serve · demo · work · owner · renew · test · import · plan · calc · practice · screens · bench · attack · mutate · doctor · stop."""
 
 import argparse
 import contextlib
@@ -299,6 +299,10 @@ def parser() -> argparse.ArgumentParser:
     command.add_argument("--quick", action="store_true", help="each once (about 20 minutes)")
     command.add_argument("--hours", type=float, default=1.0, help="how long, with a new seed each time")
     command.add_argument("--seed", type=int, default=15)
+    command = commands.add_parser("mutate", help="small wrong changes to the core one by one: which does no test find?")
+    command.add_argument("place", nargs="?", default="src/gnomonic/core", help="a file or folder of the core")
+    command.add_argument("--count", type=int, default=200)
+    command.add_argument("--seed", type=int, default=31)
     for name, text in (
         ("screens", "make the pictures in docs/screenshots from the demo data"),
         ("bench", "measure speed, as ratios in one run"),
@@ -361,6 +365,10 @@ def main(arguments: list[str] | None = None) -> int:
                 _end_tidily()
                 ensure_postgres()
                 return attack(HOME, given.quick, given.hours, given.seed)
+            case "mutate":
+                from gnomonic.workshop.mutate.runs import mutate
+
+                return mutate(HOME, given.place, given.count, given.seed)
             case "doctor":
                 return doctor()
             case _:

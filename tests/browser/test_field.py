@@ -326,7 +326,11 @@ def some_value(rng, name):
         return round(some) if value.whole else round(some, 3)
     if value.yes_no:
         return rng.random() < 0.5
-    return rng.choice(value.words) if value.words else {"photo": "a" * 64, "way": "strand", "strokes": "M1 2"}.get(name, rng.choice("ab"))
+    return (
+        rng.choice(value.words)
+        if value.words
+        else {"photo": "a" * 64, "way": "strand", "strokes": "M1 2"}.get(name, rng.choice("ab"))
+    )
 
 
 def some_row(rng, n, count):

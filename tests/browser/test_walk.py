@@ -156,7 +156,7 @@ def test_finds_are_noted_by_station_and_on_the_plan(walk):
     walk.fill("#find-from", "900 m")
     walk.click("text=Note it")
     expect(said(walk)).to_contain_text("beyond the line's end")
-    expect(walk.locator("#find-from")).to_have_value("900 m"), "nothing typed is lost"
+    expect(walk.locator("#find-from")).to_have_value("900 m")  # nothing typed is lost
 
 
 def test_heights_pasted_and_laid_from_a_grid(walk, tmp_path):
@@ -214,7 +214,7 @@ def test_a_walk_with_the_practice_rover(page, server):
     for button in page.locator(".markers button, .walkform .btn").all():
         assert button.bounding_box()["height"] >= 48
     page.reload()
-    expect(page.locator("#marks")).to_contain_text("2 Rock"), "nothing is lost with the page"
+    expect(page.locator("#marks")).to_contain_text("2 Rock")  # nothing is lost with the page
     expect(page.locator("#trail .trail")).to_have_attribute("d", re.compile("L"))
     expect(page.locator("#counts")).to_contain_text(re.compile(r"1\d\d fixes kept"), timeout=20_000)
     page.click("text=Bring this walk in as a line")

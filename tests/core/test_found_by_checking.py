@@ -200,13 +200,24 @@ def test_chain_link_is_cut_between_whole_diamonds():
 
 
 def test_a_barbed_strand_above_fabric_is_fastened_like_any_other():
-    """60 m with 9-49-6 and a strand above: a tie-off at both ends, a staple on 2 brace and 3 wood posts, a clip a steel one."""
+    """60 m less two panels of 8 ft is 19 bays: 18 line posts, three of them wood.  9-49-6: 18 tie-offs; staples 9 on both end and both brace
+    posts, bottom two, top two and two between on a wood post: 36 + 18; five clips a steel post: 75.  A strand above: a tie-off at both ends
+    more, a staple on each brace and wood post, a clip of its own on each steel one; wood posts a foot longer, steel ones 6 in, to carry it."""
     plain = counts(hung(line((0, 0), (60, 0)), "woven", "9-49-6"))
     barbed = counts(hung(line((0, 0), (60, 0)), "woven", "9-49-6", extras=["top_barb"]))
-    made = plan(hung(line((0, 0), (60, 0)), "woven", "9-49-6", extras=["top_barb"]))
-    wood, steel = sum(p.kind == "wood" for p in made.posts), sum(p.kind == "steel" for p in made.posts)
-    assert barbed["tie_off"] == plain["tie_off"] + 2 and barbed["staple"] == plain["staple"] + 2 + wood
-    assert barbed["strand_clip"] == steel and barbed["clip"] == plain["clip"]
+    asked = (
+        "tie_off",
+        "staple",
+        "clip",
+        "strand_clip",
+        "coil_barbed",
+        "post_wood_2.13",
+        "post_wood_2.44",
+        "post_steel_1.83",
+        "post_steel_1.98",
+    )
+    assert [plain.get(k, 0) for k in asked] == [18, 54, 75, 0, 0, 3, 0, 15, 0]
+    assert [barbed.get(k, 0) for k in asked] == [20, 59, 75, 15, 1, 0, 3, 0, 15]
 
 
 def test_gates_take_hinges_and_a_chain():
@@ -241,7 +252,8 @@ def test_what_changed_is_the_difference_of_two_take_offs():
     said = change(wires8, {"do": "decide", "key": "batten_m", "value": 0.5})
     assert "+36 × batten" in said and "+288 × batten clip" in said
     woven = hung(line((0, 0), (60, 0)), "woven", "9-49-6")
-    assert "cu ft concrete" in change(woven, {"do": "choose_way", "school": "setting", "way": "concrete"})
+    # π/4 times: 2 ends (144 − 49)·36, 2 brace posts (144 − 36)·36, 3 wood posts (81 − 20.25)·30 cu in: 15 774 cu in, 9.1 cu ft
+    assert "+9.1 cu ft concrete" in change(woven, {"do": "choose_way", "school": "setting", "way": "concrete"})
     ratchet = change(woven, {"do": "choose_way", "school": "twist", "way": "ratchet"})
     assert "+2 × ratchet for a brace wire" in ratchet and "−2 × twist stick" in ratchet
 

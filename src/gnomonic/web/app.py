@@ -1,5 +1,6 @@
 """The application: routes gathered, assets under a content hash, a strict content policy, one shape of error."""
 
+import copy
 import hashlib
 import threading
 from collections.abc import AsyncIterator
@@ -17,6 +18,7 @@ from fastapi.templating import Jinja2Templates
 from markupsafe import Markup, escape
 from pydantic import ValidationError
 from sqlalchemy.exc import DataError
+from starlette.datastructures import State
 from starlette.exceptions import HTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
@@ -85,8 +87,9 @@ def link(request: Request, path: str, **query: str | int) -> str:
     return f"{path}?{urlencode(asked)}" if asked else path
 
 
+@lru_cache(maxsize=1)
 def templates() -> Jinja2Templates:
-    """Templates of every verb."""
+    """Templates of every verb, compiled once in a process."""
     made = Jinja2Templates(
         directory=[
             HERE / "templates",
@@ -130,6 +133,18 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
     ``scope`` is the workspace of that machine; ``demo`` lets visitors in as the demo's owner, and also shows the patterns.
     """
+    app = copy.copy(_routed(demo))
+    app.state, app.user_middleware = State(), []
+    app.state.manners, app.state.anybody = Manners(alone=hosts is None, demo=demo, tls=hosts is not None), False
+    _equip(app, scope)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
+    app.add_middleware(Guard, tls=app.state.manners.tls)
+    return app
+
+
+@lru_cache(maxsize=2)
+def _routed(demo: bool) -> FastAPI:
+    """All routes, made once in a process: what an application is for itself is its state and what stands before its routes."""
     from gnomonic.web.doors import DOORS, PATTERNS
 
     @asynccontextmanager
@@ -143,7 +158,6 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         title="Gnomonic", version=__version__, docs_url=None, redoc_url=None, lifespan=lifespan, responses=RESPONSES,
         dependencies=[Depends(known)],
     )  # fmt: skip
-    app.state.manners, app.state.anybody = Manners(alone=hosts is None, demo=demo, tls=hosts is not None), False
     document = app.openapi
 
     def openapi() -> dict[str, Any]:
@@ -153,7 +167,6 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
         return whole
 
     app.openapi = openapi  # type: ignore[method-assign]
-    _equip(app, scope)
     if demo:
         app.include_router(PATTERNS)
     for router in DOORS:
@@ -169,8 +182,6 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
     _answer_errors(app)
     _answer_at_the_gate(app)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
-    app.add_middleware(Guard, tls=app.state.manners.tls)
     return app
 
 

@@ -3,13 +3,17 @@
 import math
 from collections.abc import Callable, Sequence
 
+import numpy as np
+from numpy.typing import NDArray
+
 from gnomonic.core.demand.section import Section
 from gnomonic.core.finish.gates import GateKind, gate_kind
 from gnomonic.core.finish.hanging import HungGate, turned
 from gnomonic.core.finish.opening import leaf_that_fits_m, opening
 from gnomonic.core.ground.course import Course
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.job.parts import Gate
+from gnomonic.core.job.parts import Gate, MeasuredLine
+from gnomonic.core.kept import KeptBy
 from gnomonic.core.plan.model import Pull
 from gnomonic.core.setout.runs import Gap
 
@@ -51,13 +55,27 @@ def beside(fence: Fence, line: Course) -> Beside:
     if not fence.gates or fence.line.level:
         return ()
     at = [line.place(min(g.at_m, line.length_m)) for g in fence.gates]
-    return tuple(
-        (p.e_m, p.n_m, p.h_m)
-        for other in fence.job.lines
-        if other is not fence.own and not other.measured.level
-        for p in other.measured.points
-        if any(math.hypot(p.e_m - e, p.n_m - n) < BESIDE_M for e, n in at)
-    )
+    others = (o.measured for o in fence.job.lines if o is not fence.own and not o.measured.level)
+    return tuple(p for other in others for p in _points_near(other, at))
+
+
+LINES_KEPT = 256
+_measured: KeptBy[tuple[NDArray[np.float64], tuple[float, ...]]] = KeptBy(LINES_KEPT)
+
+
+def _points_near(line: MeasuredLine, places: Sequence[tuple[float, float]]) -> list[tuple[float, float, float]]:
+    """Measured points of a line near any of some places, in order along it; one that lies far off is not looked through."""
+
+    def laid() -> tuple[NDArray[np.float64], tuple[float, ...]]:
+        rows = np.array([(p.e_m, p.n_m, p.h_m) for p in line.points])
+        return rows, (*rows.min(axis=0)[:2].tolist(), *rows.max(axis=0)[:2].tolist())
+
+    rows, (e0, n0, e1, n1) = _measured.of(line, None, laid)
+    close = [(e, n) for e, n in places if e0 - BESIDE_M < e < e1 + BESIDE_M and n0 - BESIDE_M < n < n1 + BESIDE_M]
+    if not close:
+        return []
+    off = np.array([np.hypot(rows[:, 0] - e, rows[:, 1] - n) for e, n in close]).min(axis=0)
+    return [(e, n, h) for e, n, h in rows[off < BESIDE_M].tolist()]
 
 
 def across(fence: Fence, line: Course, gate: Gate, gap: Gap, near: Beside) -> tuple[float, str]:

@@ -1,0 +1,1 @@
+"""Small wrong changes to the core, one by one, and which of them no test finds."""
