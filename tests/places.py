@@ -1,11 +1,17 @@
 """Where things are and what day it is, for tests; one line of a job, edited and planned by itself."""
 
+import contextlib
+import io
 import os
 import subprocess
 import sys
 from datetime import date
 from pathlib import Path
+from unittest import mock
 
+import pytest
+
+from gnomonic import cli
 from gnomonic.core.edits import all as edits
 from gnomonic.core.job.fence import Fence, changed, fence_of, one_line
 from gnomonic.core.plan import road
@@ -49,8 +55,43 @@ def edit_page(client, job, **change):
     return client.post(f"/api/v1/jobs/{job}/edits", json={"base": version, "edit": change})
 
 
+ALL = bool(os.environ.get("GNOMONIC_TEST_ALL"))  # ``./gnomonic test --all``
+thorough = pytest.mark.skipif(not ALL, reason="only in test --all")
+
+
+def telling(rows, *words):
+    """Of the demo's lines (or their numbers) those that tell most, named by a part of their titles; all of them in ``test --all``."""
+    return rows if ALL else [r for r in rows if any(w in (r.title if isinstance(r, Fence) else r[1]) for w in words)]
+
+
+class Standard:
+    """A standard stream as a command has it: text, and bytes beneath."""
+
+    def __init__(self, text=""):
+        self.stream = io.TextIOWrapper(io.BytesIO(text.encode()), "utf8", newline="")
+
+    def read(self):
+        self.stream.flush()
+        return self.stream.buffer.getvalue().decode()
+
+
 def run(*words, stdin=None, cwd=None):
+    """A command of the program in this process, as a shell would see it; ``run_really`` starts one."""
+    given, out, err = Standard(stdin or ""), Standard(), Standard()
+    there = os.getcwd()
+    with contextlib.redirect_stdout(out.stream), contextlib.redirect_stderr(err.stream), mock.patch("sys.stdin", given.stream):
+        try:
+            os.chdir(cwd or there)
+            code = cli.main([str(w) for w in words])
+        except SystemExit as ended:
+            code = ended.code
+        finally:
+            os.chdir(there)
+    return subprocess.CompletedProcess(words, code, out.read(), err.read())
+
+
+def run_really(*words, stdin=None, cwd=None):
     """A command of the program, as from a shell."""
     environment = {**os.environ, "PYTHONPATH": str(HOME / "src")}
-    command = [sys.executable, "-m", "gnomonic.cli", *words]
+    command = [sys.executable, "-m", "gnomonic.cli", *map(str, words)]
     return subprocess.run(command, capture_output=True, text=True, input=stdin, cwd=cwd, env=environment, check=False)

@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from crews import crew, person
-from places import HOME
+from looks import COLOURS, faults
 from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
@@ -479,7 +479,6 @@ def test_after_thunder_everybody_stands_off_for_half_an_hour_after_the_last(phon
 
 
 def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server, job):
-    axe = (HOME / "tests" / "browser" / "vendor" / "axe.min.js").read_text("utf8")
     begins = (date.today() + timedelta(days=1)).isoformat()
     phone.request.post(f"{server[0]}/jobs/{job}/days", form={"start": begins})
     take_along(phone, job)
@@ -495,11 +494,7 @@ def test_every_press_is_large_enough_and_every_view_free_of_faults(phone, server
                 "[...document.querySelectorAll('#main button, #main a, #main summary, #foot a')].filter((b) => b.offsetParent && b.getBoundingClientRect().height < 55.5).map((b) => b.textContent)"
             )
             assert small == [], tab
-            phone.evaluate(axe)
-            rules = {"rules": {"color-contrast-enhanced": {"enabled": sun}}}
-            wrong = phone.evaluate(
-                "(rules) => axe.run(rules).then((r) => r.violations.map((v) => [v.id, v.nodes[0].html]))", rules
-            )
+            wrong = faults(phone, COLOURS if sun else {})
             assert wrong == [], (tab, sun, json.dumps(wrong)[:600])
         assert phone.evaluate("document.documentElement.scrollWidth") <= 390
 

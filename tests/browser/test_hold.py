@@ -1,7 +1,6 @@
 """Hold in the browser: saying who is where, the ranking, hanging a barrier; fittings, labels, rules, catalog."""
 
 import re
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
@@ -11,8 +10,6 @@ from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
-
-AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf8")
 
 
 def demo(name):
@@ -182,21 +179,10 @@ def test_catalog_takes_items_in_and_keeps_out_what_is_wrong(page, server):
     expect(page.locator("tr.own")).to_have_count(0)
 
 
-@pytest.mark.parametrize("path", ["/hold", "/print", "/rules", "/labels", "/catalog"])
-@pytest.mark.parametrize("width", [1280, 390])
-def test_hold_pages_are_accessible_and_fit(page, server, path, width):
-    page.set_viewport_size({"width": width, "height": 844 if width < 700 else 800})
-    address, job_id = opened(page, server, demo("seed beds"))
-    page.goto(f"{address}{path}" if path in ("/rules", "/labels", "/catalog") else f"{address}/jobs/{job_id}{path}")
-    page.wait_for_load_state("networkidle")
-    page.evaluate(AXE)
-    found = page.evaluate(
-        "axe.run({runOnly: ['wcag2a', 'wcag2aa']}).then(r => r.violations.map(v => v.id + ' ' + v.nodes[0].html))"
+def test_thumbs_can_hit_what_hold_has(page, server):
+    page.set_viewport_size({"width": 390, "height": 844})
+    opened(page, server, demo("seed beds"))
+    small = page.evaluate(
+        "[...document.querySelectorAll('main button, main select, main a')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 44).map(e => e.outerHTML.slice(0, 90))"
     )
-    assert found == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
-    if width < 700 and path == "/hold":
-        small = page.evaluate(
-            "[...document.querySelectorAll('main button, main select, main a')].filter(e => e.offsetParent && e.getBoundingClientRect().height < 44).map(e => e.outerHTML.slice(0, 90))"
-        )
-        assert small == []
+    assert small == []

@@ -2,16 +2,14 @@
 
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import expect
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.units import format_quantity
-from gnomonic.demo.load import holm, single_jobs
+from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
 DEMO = Path(__file__).parents[2] / "src" / "gnomonic" / "demo"
-AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf8")
 
 
 def said(page):
@@ -254,29 +252,6 @@ def test_what_an_edit_of_the_line_would_lose_is_named_and_asked_first(page, serv
     page.click("#undo")
     expect(page.locator("#said")).to_contain_text("undone")
     assert gates == 1
-
-
-@pytest.mark.parametrize("path", ["", "bring-in", "sums/brace", "job", "print", "lines"])
-@pytest.mark.parametrize("width", [1280, 390])
-def test_no_accessibility_faults(page, server, path, width):
-    address, scope = server
-    page.set_viewport_size({"width": width, "height": 844})
-    if path in ("job", "print"):
-        job = jobs.create(scope, single_jobs()[-1])
-        path = f"jobs/{job}" + ("/print" if path == "print" else "")
-    elif path == "lines":
-        path = f"jobs/{jobs.create(scope, holm())}/lines"
-    page.goto(f"{address}/{path}")
-    if "lines" in path:
-        page.wait_for_selector("body[data-ready]")
-    elif "jobs/" in path and "print" not in path:
-        page.wait_for_selector("#tag .facts", state="attached")
-    page.evaluate(AXE)
-    found = page.evaluate(
-        "axe.run().then(r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 90)).slice(0, 3).join(' | ')))"
-    )
-    assert found == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= width
 
 
 def test_thumbs_can_hit_what_the_field_uses(page, server):

@@ -1,17 +1,14 @@
 """Walk in the browser: mending by mouse and keys, the field book, finds, grids, the rover, the request for marks."""
 
 import re
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
 from gnomonic.core.job.fence import one_line
-from gnomonic.demo.load import single_jobs
 from gnomonic.formats.bring_in import bring_in
 from gnomonic.store import jobs
 
-AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text("utf8")
 FIELD = b"easting (m),northing (m),height (m)\n0,0,5\n60,0,5.5\n60,40,6\n0,40,5\n"
 
 
@@ -333,16 +330,3 @@ def test_a_file_of_several_lines_is_chosen_in_the_preview(page, server, tmp_path
     page.click("text=Save and set it out")
     page.wait_for_selector("body[data-ready]")
     expect(page.locator("#snags")).to_contain_text("The line has no heights")
-
-
-@pytest.mark.parametrize("path", ["walk", "marking", "walk-sheet"])
-@pytest.mark.parametrize("width", [1280, 390])
-def test_the_new_pages_are_fit_to_use_and_do_not_run_over(page, server, path, width):
-    address, scope = server
-    page.set_viewport_size({"width": width, "height": 844})
-    page.goto(f"{address}/jobs/{jobs.create(scope, single_jobs()[-1])}/{path}")
-    page.wait_for_selector("body[data-ready]")
-    page.evaluate(AXE)
-    found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]
-    assert [(v["id"], v["nodes"][0]["html"][:120]) for v in found] == []
-    assert page.evaluate("document.documentElement.scrollWidth") <= width

@@ -3,13 +3,15 @@
 import itertools
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
+from places import ALL
 
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
 
 STEP = 0.25
+few = settings(max_examples=60 if ALL else 12)
 
 
 def ask(tasks, crew=2, plant=None):
@@ -120,6 +122,7 @@ def questions(draw, most=5):
     return ask(tasks, draw(st.integers(2, 3)), {"auger": 1, "loader": draw(st.integers(1, 2))})
 
 
+@few
 @given(questions())
 def test_every_answer_holds_and_none_is_better(question):
     answer = calc("days", question)
@@ -128,11 +131,13 @@ def test_every_answer_holds_and_none_is_better(question):
     assert answer["proven"]
 
 
+@few
 @given(questions(most=14))
 def test_longer_answers_hold(question):
     check(question, calc("days", question))
 
 
+@few
 @given(questions(), st.randoms(use_true_random=False))
 def test_the_order_of_the_question_does_not_matter_for_the_end(question, chance):
     shuffled = list(question["tasks"])
@@ -140,6 +145,7 @@ def test_the_order_of_the_question_does_not_matter_for_the_end(question, chance)
     assert calc("days", {**question, "tasks": shuffled})["makespan_h"] == calc("days", question)["makespan_h"]
 
 
+@few
 @given(questions())
 def test_one_more_person_never_ends_it_later(question):
     more = {**question, "crew": question["crew"] + 1}

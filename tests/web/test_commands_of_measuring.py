@@ -8,7 +8,7 @@ import urllib.request
 import zipfile
 
 import pytest
-from places import HOME, demo_fences, plan
+from places import HOME, demo_fences, plan, run, run_really
 
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan import road
@@ -16,12 +16,6 @@ from gnomonic.formats.export import export_line
 
 PYTHON = [sys.executable, "-m", "gnomonic.cli"]
 ENVIRONMENT = {"PYTHONPATH": str(HOME / "src"), "PATH": "/usr/bin:/bin", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba")}
-
-
-def run(*words, cwd):
-    return subprocess.run(
-        [*PYTHON, *words], cwd=cwd, env=ENVIRONMENT, capture_output=True, text=True, timeout=120, check=False
-    )
 
 
 @pytest.fixture(scope="module")
@@ -147,6 +141,6 @@ def test_what_libraries_warn_of_never_reaches_the_terminal(exported, tmp_path, n
     body = bytearray((folder / name).read_bytes())
     body[len(body) // 2 : len(body) // 2 + 40] = b"\xff" * 40
     (tmp_path / name).write_bytes(bytes(body))
-    done = run("import", name, "--answer", "crs=32626", "-o", "x.json", cwd=tmp_path)
+    done = run_really("import", name, "--answer", "crs=32626", "-o", "x.json", cwd=tmp_path)
     assert "Warning" not in done.stderr and "Traceback" not in done.stderr
     assert all(line.startswith("gnomonic: ") for line in done.stderr.splitlines()[:-1])

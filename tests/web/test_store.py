@@ -7,7 +7,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from places import HOME, run
+from places import HOME, run, run_really
 from sqlalchemy import text
 
 from gnomonic.core.edits.all import apply, read_edit
@@ -140,10 +140,10 @@ def test_a_checkout_nobody_else_can_reach_keeps_its_cluster_elsewhere(tmp_path):
 
 def test_from_a_file_to_a_plan_in_the_shell(tmp_path):
     source = HOME / "src" / "gnomonic" / "demo" / "brook-paddock.gpx"
-    made = run("import", str(source), "-o", "job.json", "--name", "Paddock", cwd=tmp_path)
+    made = run_really("import", str(source), "-o", "job.json", "--name", "Paddock", cwd=tmp_path)
     assert made.returncode == 0 and made.stdout == "" and "closes exactly" in made.stderr
     assert read_job((tmp_path / "job.json").read_text()).name == "Paddock"
-    planned = run("plan", "job.json", "-o", "plan.json", cwd=tmp_path)
+    planned = run_really("plan", "job.json", "-o", "plan.json", cwd=tmp_path)
     assert planned.returncode == 0 and "posts 2" in planned.stderr
     assert '"format": "gnomonic-plan/2"' in (tmp_path / "plan.json").read_text()
 
