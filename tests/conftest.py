@@ -27,6 +27,14 @@ for name, examples in EXAMPLES.items():
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "quick"))
 
 
+LONGEST_FIRST = ("test_serving.py", "test_attack.py")
+
+
+def pytest_collection_modifyitems(items):
+    """What takes longest begins first, so that nobody waits for it at the end."""
+    items.sort(key=lambda item: item.path.name not in LONGEST_FIRST)
+
+
 @pytest.fixture(scope="session")
 def postgres(request):
     """One throwaway cluster for all workers; the last command of the suite to end leaves it stopped."""

@@ -79,7 +79,11 @@ def run(*words, stdin=None, cwd=None):
     """A command of the program in this process, as a shell would see it; ``run_really`` starts one."""
     given, out, err = Standard(stdin or ""), Standard(), Standard()
     there = os.getcwd()
-    with contextlib.redirect_stdout(out.stream), contextlib.redirect_stderr(err.stream), mock.patch("sys.stdin", given.stream):
+    with (
+        contextlib.redirect_stdout(out.stream),
+        contextlib.redirect_stderr(err.stream),
+        mock.patch("sys.stdin", given.stream),
+    ):
         try:
             os.chdir(cwd or there)
             code = cli.main([str(w) for w in words])

@@ -188,39 +188,63 @@ def practice(what: str, more: list[str]) -> int:
     return desk(more)
 
 
+CHECKS = (
+    ("lint", ["-m", "ruff", "check", "-q", "."]),
+    ("format", ["-m", "ruff", "format", "-q", "--check", "."]),
+    ("types", ["-m", "mypy"]),
+    ("contracts", ["-c", "from importlinter.cli import lint_imports_command; lint_imports_command(['--no-cache'])"]),
+)
+BOUNDS = ("tests/core/test_setout.py", "tests/core/test_exhaustive.py", "tests/validation/test_shortest_path.py")
+MORE = 1  # test processes than cores: much of their time they wait for a database, a browser, a server
+
+
 def run_tests(more: list[str]) -> int:
-    """Lint, types, contracts and all tests."""
-    ensure_chromium()
-    ensure_postgres()
-    ensure_paper()
-    python = [sys.executable, "-m"]
-    steps: list[tuple[str, list[str]]] = []
-    if not more:
-        steps = [
-            ("lint", [*python, "ruff", "check", "-q", "."]),
-            ("format", [*python, "ruff", "format", "-q", "--check", "."]),
-            ("types", [*python, "mypy"]),
-            ("contracts", [str(Path(sys.executable).parent / "lint-imports"), "--no-cache"]),
-        ]
-    for name, command in steps:
-        say(f"checking {name}")
-        if code := subprocess.run(command, cwd=HOME, check=False).returncode:
+    """Lint, types and contracts beside all tests; with ``--all`` the long ones too, with ``--cover`` the core's branches are counted.
+
+    Other words go to pytest, and then nothing else is checked.
+    """
+    own = {"--all", "--cover"}
+    every, cover, rest = "--all" in more, "--cover" in more, [w for w in more if w not in own]
+    if not rest or any(w.startswith("tests/browser") or w in ("tests", "tests/") for w in rest):
+        ensure_chromium()
+    if not all(w.startswith(("tests/core", "tests/validation", "src/", "-")) for w in rest) or not rest:
+        ensure_postgres()
+        ensure_paper()
+    surroundings = dict(os.environ)
+    if every:
+        surroundings |= {"GNOMONIC_TEST_ALL": "1", "HYPOTHESIS_PROFILE": "deep"}
+    pytest = [sys.executable, "-m", "pytest"]
+    if rest:
+        return subprocess.run([*pytest, *rest], cwd=HOME, check=False, env=surroundings).returncode
+    say("compiling the loops, then running the tests, with lint, types and contracts beside them")
+    subprocess.run(
+        [sys.executable, "-c", "from gnomonic.serving import warm; warm()"], cwd=HOME, check=False, env=surroundings
+    )
+    beside = [(name, _begun([sys.executable, *words], surroundings)) for name, words in CHECKS]
+    checked = {**surroundings, "NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
+    beside.append(("bounds", _begun([*pytest, "-p", "no:cacheprovider", *BOUNDS], checked)))
+    spread = ["-n", str(MORE + (os.cpu_count() or 1)), "--dist", "worksteal"]
+    counted = ["--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"] if cover or every else []
+    code = subprocess.run([*pytest, *spread, *counted], cwd=HOME, check=False, env=surroundings).returncode
+    for name, process in beside:
+        said, _ = process.communicate()
+        if process.returncode:
+            print(said)
             say(f"the {name} check failed")
-            return code
-        say("running the set-out with bounds checked")
-        checked = {"NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
-        kernels = [
-            "tests/core/test_setout.py",
-            "tests/core/test_exhaustive.py",
-            "tests/validation/test_shortest_path.py",
-        ]
-        if code := subprocess.run(
-            [*python, "pytest", *kernels], cwd=HOME, check=False, env={**os.environ, **checked}
-        ).returncode:
-            return code
-    say("running the tests")
-    spread = [] if more else ["-n", "3", "--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"]
-    return subprocess.run([*python, "pytest", *spread, *more], cwd=HOME, check=False).returncode
+            code = code or process.returncode
+    if every and not code:
+        say("attacking, quick")
+        code = subprocess.run(
+            [sys.executable, "-m", "gnomonic.cli", "attack", "--quick"], cwd=HOME, check=False
+        ).returncode
+    return code
+
+
+def _begun(command: list[str], surroundings: dict[str, str]) -> "subprocess.Popen[str]":
+    """A check that runs beside the tests; what it says is kept."""
+    return subprocess.Popen(
+        command, cwd=HOME, env=surroundings, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    )
 
 
 def doctor() -> int:
@@ -277,8 +301,9 @@ def parser() -> argparse.ArgumentParser:
         "work", help="take heavy work from the queue, on this or another machine, until interrupted"
     )
     command.add_argument("--helpers", type=int, default=1, help="how many at once (1)")
-    command = commands.add_parser("test", help="run every check and test (more words go to pytest)")
-    command.add_argument("more", nargs=argparse.REMAINDER)
+    commands.add_parser(
+        "test", help="every check and test (--all: the long ones too; more words go to pytest)", add_help=False
+    )
     command = commands.add_parser("import", help="a measured file becomes a Job document")
     command.add_argument("file")
     command.add_argument("-o", dest="output")
@@ -320,7 +345,9 @@ def _end_tidily() -> None:
 
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; 2 and one sentence on standard error for bad input."""
-    given = parser().parse_args(arguments)
+    given, more = parser().parse_known_args(arguments)
+    if more and given.command != "test":
+        parser().error(f"unrecognized arguments: {' '.join(more)}")
     try:
         match given.command:
             case "demo" | "serve":
@@ -340,7 +367,7 @@ def main(arguments: list[str] | None = None) -> int:
                 _end_tidily()
                 return work(given.helpers)
             case "test":
-                return run_tests(given.more)
+                return run_tests(more)
             case "import":
                 return bring_in_file(given.file, given.output, given.name, given.answer)
             case "plan":

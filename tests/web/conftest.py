@@ -7,6 +7,15 @@ from pwdlib.hashers.argon2 import Argon2Hasher
 
 from gnomonic.store import passwords
 from gnomonic.web.app import create_app
+from gnomonic.web.days import ifs, making
+
+
+@pytest.fixture(autouse=True)
+def short_searches(monkeypatch):
+    """No page waits here for a better order of days: what is looked for is whether it holds, not how good it is."""
+    monkeypatch.setattr(making, "QUICK_S", 0.1)
+    monkeypatch.setattr(ifs, "BASE_S", 0.1)
+    monkeypatch.setattr(ifs, "SEARCH_S", 0.05)
 
 
 @pytest.fixture

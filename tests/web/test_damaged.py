@@ -12,7 +12,7 @@ import ezdxf
 import numpy as np
 import pytest
 import shapefile
-from places import HOME
+from places import ALL, HOME
 from pyproj import CRS, Geod
 
 from gnomonic.core import limits
@@ -54,9 +54,10 @@ def zipped(method=zipfile.ZIP_DEFLATED, **files):
     return out.getvalue()
 
 
-def test_twelve_hundred_mutants_of_every_form():
-    tally = attack(1200)
-    assert tally.wrong == [] and tally.tried == 1200 and tally.read > 150 and tally.refused > 500
+def test_hundreds_of_mutants_of_every_form():
+    count = 1200 if ALL else 250
+    tally = attack(count)
+    assert tally.wrong == [] and tally.tried == count and tally.read > 0.12 * count and tally.refused > 0.4 * count
 
 
 @pytest.mark.parametrize("method", [zipfile.ZIP_BZIP2, zipfile.ZIP_LZMA])

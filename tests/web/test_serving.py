@@ -16,7 +16,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from places import HOME
+from places import HOME, thorough
 
 from gnomonic import provision, serving
 from gnomonic.provision import why, write_whole
@@ -70,7 +70,7 @@ def page(address):
 
 def end(process):
     process.send_signal(signal.SIGINT)
-    assert process.wait(20) == 0
+    assert process.wait(60) == 0
 
 
 def lines(process):
@@ -94,7 +94,7 @@ def until_ended(pids):
 
 
 def test_a_second_start_finds_and_names_the_first(started, tmp_path):
-    one, first, said = started("serve")
+    one, first, said = started("serve", "--workers", "1", "--helpers", "0")
     assert "No line yet" in page(first) and "PostgreSQL" not in said, "a managed server is neither made nor started"
     record = json.loads((tmp_path / "var" / "serve.json").read_text())
     assert record["pid"] == one.pid and first == f"http://127.0.0.1:{record['port']}/"
@@ -110,35 +110,31 @@ def test_a_second_start_finds_and_names_the_first(started, tmp_path):
     assert serving.standing(tmp_path) is None
 
 
-def test_stop_ends_a_server_with_its_workers_and_a_start_ends_what_a_kill_left(started, tmp_path):
-    one, first, _ = started("serve", "--workers", "2")
+def test_a_worker_that_dies_is_started_again_and_what_a_killed_server_left_is_ended(started, tmp_path):
+    one, first, _ = started("serve", "--workers", "2", "--helpers", "0")
     page(first)
+    children = Path(f"/proc/{one.pid}/task/{one.pid}/children").read_text().split()
+    workers = [int(p) for p in children if b"spawn_main" in Path(f"/proc/{p}/cmdline").read_bytes()]
+    os.kill(workers[0], signal.SIGKILL)
+    assert until_ended(workers[:1])
+    assert all("Jobs" in page(first) for _ in range(6))
     workers = [p for p in serving.belongings(tmp_path) if p != one.pid]
     assert len(workers) >= 2
     one.kill()
     one.wait()
     assert any(alive(pid) for pid in workers) and serving.standing(tmp_path) is None
-    two, second, said = started("serve", "--workers", "2")
+    two, second, said = started("serve")
     assert "left over from a server that was killed" in said and until_ended(workers)
     assert "Jobs" in page(second)
     everything = [two.pid, *serving.belongings(tmp_path)]
+    assert len(everything) > 1, "its helper"
     assert serving.end(tmp_path) and until_ended([p for p in everything if p != two.pid])
-    two.wait(20)
+    two.wait(60)
     assert serving.standing(tmp_path) is None and not (tmp_path / "var" / "serve.json").exists()
     assert serving.end(tmp_path) == []
 
 
-def test_a_worker_that_dies_is_started_again(started, tmp_path):
-    one, address, _ = started("serve", "--workers", "2")
-    page(address)
-    children = Path(f"/proc/{one.pid}/task/{one.pid}/children").read_text().split()
-    workers = [int(p) for p in children if b"spawn_main" in Path(f"/proc/{p}/cmdline").read_bytes()]
-    os.kill(workers[0], signal.SIGKILL)
-    assert until_ended(workers[:1])
-    assert all("Jobs" in page(address) for _ in range(6))
-    end(one)
-
-
+@thorough
 def test_the_demo_is_loaded_once_and_is_there_after_a_kill(started):
     process, address, said = started("demo")
     assert "loading the demo co-op" in said

@@ -43,9 +43,15 @@ def _single(line: dict[str, Any]) -> Job:
 
 def single_jobs() -> list[Job]:
     """Every demo line by itself, as a job of one line."""
-    return [_single(line) for line in _lines()]
+    return list(_singles())
 
 
+@cache
+def _singles() -> tuple[Job, ...]:
+    return tuple(_single(line) for line in _lines())
+
+
+@cache
 def holm() -> Job:
     """The co-op's own ground: all lines that meet there, as one job."""
     first, *rest = sorted((line for line in _lines() if "holm" in line), key=lambda line: int(line["holm"]))

@@ -6,9 +6,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.limits import MOST_DXF_LINES, MOST_POINTS
@@ -123,6 +120,10 @@ def joined(shapes: list[Shape]) -> list[Shape]:
 
 def _chains(shapes: list[Shape], own: list[int]) -> dict[int, Shape]:
     """Lines of one layer as chains, by the number of the first piece of each."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
     ends = np.nan_to_num(np.concatenate([shapes[k].table for k in own]))  # two a piece
     pairs = cKDTree(ends).query_pairs(MEET_M, output_type="ndarray")
     meets = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(ends), len(ends)))

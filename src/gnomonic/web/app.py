@@ -133,8 +133,9 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
     ``scope`` is the workspace of that machine; ``demo`` lets visitors in as the demo's owner, and also shows the patterns.
     """
-    app = copy.copy(_routed(demo))
+    app = copy.copy(routed(demo))
     app.state, app.user_middleware = State(), []
+    app.state.early = True  # the readers of files are loaded before the first file comes
     app.state.manners, app.state.anybody = Manners(alone=hosts is None, demo=demo, tls=hosts is not None), False
     _equip(app, scope)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts or LOOPBACK)
@@ -143,14 +144,15 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
 
 @lru_cache(maxsize=2)
-def _routed(demo: bool) -> FastAPI:
+def routed(demo: bool) -> FastAPI:
     """All routes, made once in a process: what an application is for itself is its state and what stands before its routes."""
     from gnomonic.web.doors import DOORS, PATTERNS
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.house.take_up()
-        threading.Thread(target=ready, daemon=True, name="readers").start()
+        if app.state.early:
+            threading.Thread(target=ready, daemon=True, name="readers").start()
         yield
         app.state.house.close()
 

@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
+from functools import partial
 from typing import Any, TypeVar
 
 from gnomonic.core.demand.animals import Book, Override, with_overrides
@@ -47,13 +48,22 @@ def together(objects: Iterable[str]) -> str:
 
 @dataclass(slots=True)
 class Planned:
-    """One line of a job with its plan and its snags; ``lines`` is the JSON text of all lines."""
+    """One line of a job with its plan; its snags are looked for (``find``) when they are first asked for.  ``lines`` is the JSON text of all
+    lines."""
 
     fence: Fence
     plan: Plan
-    snags: list[Snag]
+    find: Callable[[], list[Snag]]
     lines: str
     drawn: dict[str, str] = field(default_factory=dict)
+    found: list[Snag] | None = None
+
+    @property
+    def snags(self) -> list[Snag]:
+        """What is not to be liked of the line, the worst first."""
+        if self.found is None:
+            self.found = self.find()
+        return self.found
 
     @property
     def parts(self) -> dict[str, str]:
@@ -95,8 +105,8 @@ class PlannedJob:
             raise BadInput("line", Say("{name} stands already: nothing is planned on it", {"name": fence.name}))
         if fence.id not in self.seen:
             made = self.plan.lines[fence.id]
-            found = snags(fence, made, self.today, self.book, self.plan.meetings)
-            self.seen[fence.id] = Planned(fence, made, found, self.ground())
+            find = partial(snags, fence, made, self.today, self.book, self.plan.meetings)
+            self.seen[fence.id] = Planned(fence, made, find, self.ground())
         return self.seen[fence.id]
 
     def ground(self) -> str:

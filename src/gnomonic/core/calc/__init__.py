@@ -4,93 +4,52 @@ The contract (keys, units, refusals) is in docs/calc.md; ``KINDS`` maps a kind t
 Every answer carries ``why``.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
+from functools import cache
+from importlib import import_module
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from gnomonic.core.calc.barrier import (
-    ChainlinkInput,
-    DemandInput,
-    LayersInput,
-    calc_chainlink,
-    calc_demand,
-    calc_layers,
-)
-from gnomonic.core.calc.brace import BraceInput, calc_brace
-from gnomonic.core.calc.days import DaysInput, calc_days
-from gnomonic.core.calc.ends import CornerInput, LiftInput, PressInput, calc_corner, calc_lift, calc_press
-from gnomonic.core.calc.ground import (
-    LevelsInput,
-    SquareInput,
-    TraverseInput,
-    calc_levels,
-    calc_square,
-    calc_traverse,
-)
-from gnomonic.core.calc.haul import (
-    BuyInput,
-    EacInput,
-    MassInput,
-    StockInput,
-    calc_buy,
-    calc_eac,
-    calc_mass,
-    calc_stock,
-)
-from gnomonic.core.calc.holes import BackfillInput, EmbedInput, calc_backfill, calc_embed
-from gnomonic.core.calc.openings import (
-    CableInput,
-    GateOpeningInput,
-    GateSweepInput,
-    WindInput,
-    calc_cable,
-    calc_gate_opening,
-    calc_gate_sweep,
-    calc_wind,
-)
 from gnomonic.core.calc.parts import Answer
-from gnomonic.core.calc.pull import PullInput, calc_pull
-from gnomonic.core.calc.rail import StringlineInput, calc_stringline
-from gnomonic.core.calc.rolls import RollsInput, calc_rolls
-from gnomonic.core.calc.setout import SetoutInput, calc_setout
-from gnomonic.core.calc.tying import DummyInput, TieoffInput, calc_dummy, calc_tieoff
-from gnomonic.core.calc.wire import GaugeInput, LabelInput, calc_gauge, calc_label
 from gnomonic.core.errors import BadInput
 from gnomonic.core.job.reading import first_error
 from gnomonic.core.plain_json import read_json as read_json
 
-KINDS: dict[str, tuple[type[BaseModel], Callable[[Any], Answer]]] = {
-    "setout": (SetoutInput, calc_setout),
-    "brace": (BraceInput, calc_brace),
-    "corner": (CornerInput, calc_corner),
-    "lift": (LiftInput, calc_lift),
-    "press": (PressInput, calc_press),
-    "stringline": (StringlineInput, calc_stringline),
-    "embed": (EmbedInput, calc_embed),
-    "backfill": (BackfillInput, calc_backfill),
-    "gate_opening": (GateOpeningInput, calc_gate_opening),
-    "gate_sweep": (GateSweepInput, calc_gate_sweep),
-    "cable": (CableInput, calc_cable),
-    "wind": (WindInput, calc_wind),
-    "pull": (PullInput, calc_pull),
-    "tieoff": (TieoffInput, calc_tieoff),
-    "dummy": (DummyInput, calc_dummy),
-    "rolls": (RollsInput, calc_rolls),
-    "label": (LabelInput, calc_label),
-    "gauge": (GaugeInput, calc_gauge),
-    "traverse": (TraverseInput, calc_traverse),
-    "levels": (LevelsInput, calc_levels),
-    "square": (SquareInput, calc_square),
-    "demand": (DemandInput, calc_demand),
-    "layers": (LayersInput, calc_layers),
-    "chainlink": (ChainlinkInput, calc_chainlink),
-    "stock": (StockInput, calc_stock),
-    "buy": (BuyInput, calc_buy),
-    "eac": (EacInput, calc_eac),
-    "mass": (MassInput, calc_mass),
-    "days": (DaysInput, calc_days),
-}
+ROOMS = {  # the module of each sum; it is loaded when one of its sums is asked for
+    "setout": "setout", "brace": "brace", "corner": "ends", "lift": "ends", "press": "ends", "stringline": "rail", "embed": "holes",
+    "backfill": "holes", "gate_opening": "openings", "gate_sweep": "openings", "cable": "openings", "wind": "openings", "pull": "pull",
+    "tieoff": "tying", "dummy": "tying", "rolls": "rolls", "label": "wire", "gauge": "wire", "traverse": "ground", "levels": "ground",
+    "square": "ground", "demand": "barrier", "layers": "barrier", "chainlink": "barrier", "stock": "haul", "buy": "haul", "eac": "haul",
+    "mass": "haul", "days": "days",
+}  # fmt: skip
+Sum = tuple[type[BaseModel], Callable[[Any], Answer]]
+
+
+class _Kinds(Mapping[str, Sum]):
+    """Sums by kind: of ``gate_opening`` the input model ``GateOpeningInput`` and the function ``calc_gate_opening``."""
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(ROOMS)
+
+    def __len__(self) -> int:
+        return len(ROOMS)
+
+    def __contains__(self, kind: object) -> bool:
+        return kind in ROOMS
+
+    def __getitem__(self, kind: str) -> Sum:
+        return _loaded(kind)
+
+
+@cache
+def _loaded(kind: str) -> Sum:
+    room = import_module(f"{__name__}.{ROOMS[kind]}")
+    model = "".join(part.capitalize() for part in kind.split("_")) + "Input"
+    return getattr(room, model), getattr(room, f"calc_{kind}")
+
+
+KINDS: Mapping[str, Sum] = _Kinds()
 
 
 WAYS = {

@@ -6,7 +6,6 @@ from datetime import date, datetime, timedelta
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from gnomonic.core.days.clock import Clock
 from gnomonic.core.days.laying import Laid, skill_of
@@ -119,6 +118,8 @@ def _match(
             kept = -20.0 if p in now.get(k, ()) else 0.0
             near = -4.0 if where.get(p) == int(laid.place[k]) else 0.0
             cost[i, j] = (kept + near + (0 if skill else len(people[p].skills)) + 0.01 * p) if able else 1e6
+    from scipy.optimize import linear_sum_assignment
+
     took, whom = linear_sum_assignment(cost)
     made_of: dict[int, list[int]] = {k: [] for k in busy}
     for i, j in zip(took, whom, strict=True):

@@ -7,7 +7,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import beta, norm
 
 from gnomonic.core.days.book import days_rule, stops
 from gnomonic.core.days.kernel import NEVER, Placer, seasons
@@ -138,6 +137,8 @@ def _settled(rain: Floats, days: int) -> Ints:
 @lru_cache(maxsize=256)
 def _pert(least: float, most: float) -> Floats:
     """Times the usual by how far a normal throw strays (``GRID``), between least and most, the usual (1) the likeliest."""
+    from scipy.stats import beta, norm
+
     low, high = 1 + 4 * (1 - least) / (most - least), 1 + 4 * (most - 1) / (most - least)
     table: Floats = least + (most - least) * beta.ppf(norm.cdf(GRID), low, high)
     return table

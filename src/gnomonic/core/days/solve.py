@@ -6,9 +6,9 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise, permutations, product
+from typing import TYPE_CHECKING
 
 import numpy as np
-from ortools.sat.python import cp_model
 
 from gnomonic.core.days.bound import bound as energy_bound
 from gnomonic.core.days.bound import tails
@@ -17,11 +17,16 @@ from gnomonic.core.days.problem import NO_WAIT, Ints, Problem, Schedule
 from gnomonic.core.errors import NoPlan
 from gnomonic.core.fabric.solving import solver
 
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+
 TRIES = 4000
 WIDE = 0.6  # of the time any order that ends as early is gone on from, the rest only those that are worth more
 MANY, BY_CHANCE = 150, 0.7  # of more activities most of the time goes into other orders, the rest into a proof
 ENDLESS = 10**7
-MOST_ORDERS = 800  # six activities done one way: placed in every order in a few milliseconds, sooner than a model is made
+MOST_ORDERS = (
+    800  # six activities done one way: placed in every order in a few milliseconds, sooner than a model is made
+)
 FEW_TRIES = 200
 Worth = Callable[[Ints], tuple[int, ...]]  # what of two schedules that end alike is better: less is
 
@@ -146,7 +151,9 @@ def solve(
     if start is None and (least := every_order(fair)) is not None:
         start = again(problem, least)
         if start.makespan == least.makespan:
-            return Solved(better(problem, start, min(1.0, wall_s / 4), worth, FEW_TRIES), least.makespan, least.makespan)
+            return Solved(
+                better(problem, start, min(1.0, wall_s / 4), worth, FEW_TRIES), least.makespan, least.makespan
+            )
     best = start or quick(problem, min(1.0, wall_s / 4), worth)
     known, low = again(fair, best), energy_bound(problem)
     if known.makespan > low and len(problem.activities) > MANY:
@@ -178,6 +185,8 @@ def again(problem: Problem, made: Schedule) -> Schedule:
 
 def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: float) -> tuple[Schedule, int]:
     """What CP-SAT makes of it, from a schedule that is known; and what no schedule ends before."""
+    from ortools.sat.python import cp_model
+
     model, horizon = cp_model.CpModel(), known.makespan
     acts, index = problem.activities, problem.index()
     starts = [model.new_int_var(a.earliest, horizon, f"s{k}") for k, a in enumerate(acts)]
@@ -226,7 +235,7 @@ def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: 
     return again(problem, found), bound
 
 
-def _at_most(model: cp_model.CpModel, there: Ints, rows: Sequence[tuple[cp_model.IntervalVar, int]]) -> None:
+def _at_most(model: "cp_model.CpModel", there: Ints, rows: "Sequence[tuple[cp_model.IntervalVar, int]]") -> None:
     """What is used at once is never more than there is, where that changes from slot to slot."""
     if not rows or not there.size:
         return

@@ -1,11 +1,13 @@
 """The search behind ``grouping``: CP-SAT from a start, fewest rolls and then fewest splices, with bounds."""
 
 import math
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING
 
 from gnomonic.core.fabric.lengths import Grouping, Lengths
 from gnomonic.core.fabric.solving import solver
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
 
 WALL_S_A_WORK_S = 3
 
@@ -15,6 +17,8 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
 
     Group g is led by run g, the first in it; it holds when Σ need + (items − 1)·overlap ≤ Σ stock.
     """
+    from ortools.sat.python import cp_model
+
     n, m = len(lengths.need), len(lengths.own)
     model = cp_model.CpModel()
     run_in = [[model.new_bool_var(f"run{i}in{g}") for g in range(i + 1)] for i in range(n)]
@@ -43,7 +47,7 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
     model.add(splices >= lengths.least_splices())
     best = start
 
-    def stage(aim: cp_model.LinearExprT) -> float:
+    def stage(aim: "cp_model.LinearExprT") -> float:
         """Minimise an aim from the best so far; returns its bound."""
         nonlocal best
         _hint(model, best, run_in, own_in, rolls)
@@ -71,11 +75,11 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
 
 
 def _hint(
-    model: cp_model.CpModel,
+    model: "cp_model.CpModel",
     best: Grouping,
-    run_in: list[list[cp_model.IntVar]],
-    own_in: list[list[cp_model.IntVar]],
-    rolls: list[cp_model.IntVar],
+    run_in: "list[list[cp_model.IntVar]]",
+    own_in: "list[list[cp_model.IntVar]]",
+    rolls: "list[cp_model.IntVar]",
 ) -> None:
     """Start the search from a grouping."""
     model.clear_hints()  # type: ignore[no-untyped-call]

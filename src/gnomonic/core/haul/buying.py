@@ -11,7 +11,6 @@ from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import Bounds, LinearConstraint, milp
 
 from gnomonic.core.errors import BadInput
 
@@ -262,6 +261,8 @@ def _searched(
         only[j, j], only[j, used[k]] = 1, -top[j]
     for k, at in used.items():
         price[at], goods[at - len(packs), at] = sellers[k].delivery, -sellers[k].least_order
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
     solved = milp(
         price,
         constraints=[

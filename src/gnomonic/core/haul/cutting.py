@@ -13,7 +13,6 @@ from functools import reduce
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import Bounds, LinearConstraint, linprog, milp
 
 from gnomonic.core.errors import BadInput
 
@@ -267,6 +266,8 @@ def _relax(task: _Task, pool: dict[Pattern, None], aim: _Aim) -> _Relaxed:
         10.0 * (sum(task.wanted) + 1),
     )  # what is missing costs more than anything that is there
     best = _Relaxed(_by_area(task, aim), np.zeros(n), np.array(aim.price, dtype=float))
+    from scipy.optimize import linprog
+
     work = 0
     while True:
         made, opened, spent, price = _rows(task, list(pool), aim)
@@ -337,6 +338,8 @@ def _worth_most(task: _Task, worth: Floats) -> list[tuple[float, tuple[int, ...]
 def _whole(task: _Task, pool: Sequence[Pattern], aim: _Aim, known: Used | None) -> tuple[Used | None, bool]:
     """Whole numbers of the patterns at hand, what is ``known`` where no better were found in time; and whether no others of them can do
     better."""
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
     made, opened, spent, price = _rows(task, pool, aim)
     limits = [LinearConstraint(made, lb=task.wanted), LinearConstraint(opened, ub=task.counts)]
     if aim.budget is not None:

@@ -8,6 +8,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.errors import BadInput
@@ -173,12 +174,21 @@ def _saw(family: str, rows: Sequence[JobNeed], lots: Sequence[Lot], each: Mappin
                 names[f"buy{len(lengths)}"] = of.key
                 price = each.get(of.key, Fraction(UNPRICED) * Fraction(piece))
                 lengths.append(Length(f"buy{len(lengths)}", piece, math.ceil(price)))
-    cut = cut_lengths(pieces, lengths, haul_rule("kerf_m"))
+    cut = _cut(tuple(pieces), tuple(lengths), haul_rule("kerf_m"))
     opened: dict[str, int] = defaultdict(int)
     for row in cut.layout:
         if row.name.startswith("have"):
             opened[names[row.name]] += 1
     return Sawn(family, cut, names, dict(opened))
+
+
+CUTS_KEPT = 512
+
+
+@lru_cache(maxsize=CUTS_KEPT)
+def _cut(pieces: tuple[tuple[float, int], ...], lengths: tuple[Length, ...], kerf_m: float) -> Cut:
+    """A family cut once: most are alike from one way to build a line to the next."""
+    return cut_lengths(pieces, lengths, kerf_m)
 
 
 def pieces_of(both: JobNeed) -> list[float]:

@@ -3,6 +3,7 @@
 The office reads it here, the phone as JSON, docs/job-format.md as a table (a test holds that to it).
 """
 
+from datetime import date
 from functools import cache
 from typing import Any, Literal
 
@@ -63,6 +64,8 @@ class Kind(Record):
     marks: str = ""
     ends: tuple[str, ...] = ()
     reason: str = ""
+    source: str = ""
+    checked: date | None = None
 
 
 @cache

@@ -54,7 +54,7 @@ class Server:
         source = str(Path(__file__).parents[3])
         environment = {**os.environ, "PYTHONPATH": source, "GNOMONIC_HOME": str(self.home)}
         environment["GNOMONIC_DATABASE_URL"] = self.url.replace("+psycopg", "")
-        command = [sys.executable, "-m", "gnomonic.cli", "serve", "--workers", "1"]
+        command = [sys.executable, "-m", "gnomonic.cli", "serve", "--workers", "1", "--helpers", "0"]
         self.home.mkdir(parents=True, exist_ok=True)
         log = self.home / f"log-{secrets.token_hex(4)}"
         with log.open("w") as said:
