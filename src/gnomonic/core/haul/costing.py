@@ -129,15 +129,16 @@ def _materials(made: Supply, held: Sequence[Held]) -> list[Charge]:
     """Every ware as it is bought and taken from what is on hand; of a family that is sawn one charge for each need, by the length of its pieces."""
     values = {h.id: h.value for h in held}
     charges: list[Charge] = []
-    for wanted in made.wanted:
-        if wanted.both.need.cuts_m:
-            continue
-        key, parts = wanted.ware.key, _parts(wanted.both)
-        alike = [w for w in made.wanted if w.ware.key == key and not w.both.need.cuts_m]
+    by_ware: dict[str, list[Wanted]] = defaultdict(list)
+    for w in made.wanted:
+        if not w.both.need.cuts_m:
+            by_ware[w.ware.key].append(w)
+    for key, alike in by_ware.items():
         worth = sum(half_up(made.used.get(h.id, Fraction(0)) * values[h.id]) for h in held if h.item == key)
-        paid = shared_out(made.paid(key), [w.left for w in alike])[alike.index(wanted)] if wanted.left else 0
-        stock = shared_out(worth, [w.held for w in alike])[alike.index(wanted)] if wanted.held else 0
-        charges.append(_material(wanted, None if key in made.unpriced else paid + stock, stock, parts))
+        paid = shared_out(made.paid(key), [w.left for w in alike]) if any(w.left for w in alike) else [0] * len(alike)
+        taken = shared_out(worth, [w.held for w in alike]) if any(w.held for w in alike) else [0] * len(alike)
+        for w, bought, own in zip(alike, paid, taken, strict=True):
+            charges.append(_material(w, None if key in made.unpriced else bought + own, own, _parts(w.both)))
     for sawn in made.sawn:
         rows = [w for w in made.wanted if w.both.need.cuts_m and w.ware.family == sawn.family]
         bought = {sawn.names[o.name] for o in sawn.cut.layout if o.name.startswith("buy")}
@@ -146,8 +147,8 @@ def _materials(made: Supply, held: Sequence[Held]) -> list[Charge]:
         bare = bought & set(made.unpriced)
         for w, cents, own in zip(rows, shared_out(paid + stock, long), shared_out(stock, long), strict=True):
             charges.append(_material(w, None if bare else cents, own, _parts(w.both)))
-    order = {id(w.both): k for k, w in enumerate(made.wanted)}
-    return sorted(charges, key=lambda c: next(order[id(w.both)] for w in made.wanted if w.both.need is c.need))
+    order = {id(w.both.need): k for k, w in enumerate(made.wanted)}
+    return sorted(charges, key=lambda c: order[id(c.need)])
 
 
 def _material(wanted: Wanted, cents: int | None, stock: int, parts: Mapping[str, Fraction]) -> Charge:
