@@ -1,11 +1,54 @@
 """Pages for the browser tests: an error in a script, or a request that leaves the machine, fails the test."""
 
 import pytest
+from playwright.sync_api import Error
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
 EXPECTED = ("409", "422", "503", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
+
+
+ALONE = ("test_field", "test_money", "test_doors", "test_gate")  # what they keep in the browser is what they are about
+
+
+@pytest.fixture(scope="module")
+def visits(browser, browser_context_args):
+    """One browser for the tests of a file, so that scripts and styles are fetched once."""
+    made = []
+
+    def one():
+        if not made:
+            made.append(browser.new_context(**browser_context_args))
+        return made[0]
+
+    def anew():
+        made.pop().close()
+
+    one.anew = anew
+    yield one
+    if made:
+        anew()
+
+
+@pytest.fixture
+def context(request, visits):
+    """A visit that knows nothing of the one before; a test of what is kept in the browser has a browser of its own."""
+    if request.path.stem in ALONE:
+        yield request.getfixturevalue("new_context")()
+        return
+    here = visits()
+    yield here
+    try:
+        here.set_offline(False)
+        here.unroute_all()
+        here.clear_cookies()
+        for page in here.pages:
+            if page.url.startswith("http"):
+                page.evaluate("() => { localStorage.clear(); sessionStorage.clear(); }")
+            page.close()
+    except Error:
+        visits.anew()
 
 
 @pytest.fixture
