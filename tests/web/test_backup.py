@@ -2,6 +2,7 @@
 
 import io
 import json
+import os
 import zipfile
 from dataclasses import replace
 
@@ -35,6 +36,20 @@ def cluster_drop(postgres):
 
 @pytest.fixture
 def lived_in(scope, quick_hashes):
+    return live_in(scope)
+
+
+@pytest.fixture(scope="module")
+def whole(postgres, template):
+    """The backup of such a workspace, and the version of its tables."""
+    made = Scope(connect(cluster.clone_database(postgres, template, f"lived{os.getpid()}")))
+    live_in(made)
+    _, body = written(made)
+    made.engine.dispose()
+    return body
+
+
+def live_in(scope):
     """A workspace with jobs, edits, a crew, people, a log with photos, an issue; the ids of its jobs."""
     ids = [jobs.create(scope, job) for job in (single_jobs()[3], holm())]
     days.put_crew(scope, holm_crew()[0])
@@ -93,8 +108,8 @@ def test_every_table_of_a_workspace_is_in_it(scope):
 @pytest.mark.parametrize(
     "spoil", ["byte 40", "byte 300", "byte 2000", "byte 9000", "cut", "row", "form", "later", "none"]
 )
-def test_a_damaged_file_restores_nothing(scope, lived_in, other, spoil):
-    _, body = written(scope)
+def test_a_damaged_file_restores_nothing(whole, other, spoil):
+    body = whole
     before = everything(other)
     if spoil.startswith("byte"):
         at = body.index(b"versions.jsonl") + int(spoil.split()[1])

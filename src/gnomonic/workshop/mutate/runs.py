@@ -178,7 +178,8 @@ def mutate(home: Path, place: str, count: int, seed: int) -> int:
         return 2
     runner = Runner(home, changes, os.cpu_count() or 1)
     os.environ["HYPOTHESIS_PROFILE"] = "mutate"
-    if pytest.main(["-p", "no:cacheprovider", "-p", "no:xdist", "-p", "no:cov", "-q", *TESTS], plugins=[runner]) > 1:
+    os.chdir(home)
+    if pytest.main(["-p", "no:cacheprovider", "-p", "no:xdist", "-q", "-s", *TESTS], plugins=[runner]) > 1:
         return 2
     tried = [k for k, ended in runner.ended.items() if ended != SKIPPED]
     found = [k for k in tried if runner.ended[k] != LEFT]
