@@ -47,7 +47,8 @@ def test_a_post_that_is_hardly_in_the_ground_holds_nothing_and_no_sum_breaks():
     for key in ("sand", "clay"):
         out = InSoil(soil(key), False, 0.15, 0.0, 0.5)
         assert (
-            out.ultimate_n(0.5) == out.allowed_n(0.5) == out.up_n == 0.0 and 0.5 < out.lean(100, 0.5).ground_m < math.inf
+            out.ultimate_n(0.5) == out.allowed_n(0.5) == out.up_n == 0.0
+            and 0.5 < out.lean(100, 0.5).ground_m < math.inf
         )
 
 
@@ -136,7 +137,17 @@ def test_a_leaf_pulls_the_way_it_stands_open(hinge, side, bearing):
 
 @pytest.mark.parametrize(("leaves", "words"), [(1, "a hinge and a latch"), (2, "both posts have hinges")])
 def test_a_sum_of_an_opening_says_what_hangs_in_it(leaves, words):
-    answer = calc("gate_opening", {"leaf_m": 3.6576, "leaves": leaves, "hinge_gap_m": 0.05, "latch_gap_m": 0.025, "hinge_post_m": 0.1778, "latch_post_m": 0.1778})
+    answer = calc(
+        "gate_opening",
+        {
+            "leaf_m": 3.6576,
+            "leaves": leaves,
+            "hinge_gap_m": 0.05,
+            "latch_gap_m": 0.025,
+            "hinge_post_m": 0.1778,
+            "latch_post_m": 0.1778,
+        },
+    )
     assert words in answer["why"][0]["working"]
 
 

@@ -277,7 +277,7 @@ def _slopes(plan: Plan) -> list[Snag]:
     steep = [b for b in plan.bays if abs(b.ground.grade) > limit]
     if not steep:
         return []
-    worst = max(steep, key=lambda b: abs(b.ground.grade))
+    worst = max(steep, key=lambda b: round(abs(b.ground.grade), 6))  # of those alike the first
     return [
         Snag(
             "steep",
