@@ -317,6 +317,25 @@ def test_a_new_issue_is_said_and_taken(phone, server, job):
     expect(phone.locator(".issue")).to_have_count(0)
 
 
+def test_a_head_measured_too_high_after_the_cut_brings_its_warning_back(phone):
+    """On rock at a few inches, cut, and then found standing proud: too shallow again, and no word of a cut."""
+    first = name(phone)
+    phone.get_by_role("button", name="Hit rock").click()
+    phone.locator("dialog .chip").last.click()
+    expect(phone.locator(".posthead h1")).not_to_have_text(first)
+    phone.get_by_role("button", name="Post before").click()
+    expect(phone.locator(".isin")).to_contain_text("oo shallow")
+    phone.get_by_role("button", name="More…").click()
+    phone.get_by_role("button", name="Cut and capped").click()
+    expect(phone.locator(".isin")).to_contain_text("cut and capped")
+    expect(phone.locator(".isin")).not_to_contain_text("oo shallow")
+    phone.get_by_role("button", name="More…").click()
+    phone.get_by_role("button", name="Stands proud").click()
+    phone.locator("dialog .chip").last.click()
+    expect(phone.locator(".isin")).to_contain_text("oo shallow")
+    expect(phone.locator(".isin")).not_to_contain_text("cut and capped")
+
+
 def some_value(rng, name):
     """A value of an event, anywhere within its bounds."""
     value = values()[name]

@@ -83,7 +83,7 @@ def _words(held: Holding) -> dict[str, Value]:
 
 def _ends(fence: Fence, plan: Plan, own: list[Holding], asks: str) -> Snag:
     """Posts of ends that fail one way, by the worst of them."""
-    worst = max(own, key=lambda h: max(h.side_share, h.lean_m / h.stop_m) if asks == "side" else h.lift_share)
+    worst = max(own, key=lambda h: round(max(h.side_share, h.lean_m / h.stop_m) if asks == "side" else h.lift_share, 6))
     post = plan.posts[worst.post]
     values = {**_words(worst), "at": (post.station_m, "station"), "name": post.name}
     many = len(own)
