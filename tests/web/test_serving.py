@@ -4,6 +4,7 @@ import contextlib
 import json
 import os
 import re
+import select
 import shutil
 import signal
 import socket
@@ -87,9 +88,12 @@ def alive(pid):
 
 
 def until_ended(pids):
-    deadline = time.monotonic() + 20
-    while any(alive(pid) for pid in pids) and time.monotonic() < deadline:
-        time.sleep(0.05)
+    """Wait for each of some processes to end, whoever started it."""
+    for pid in pids:
+        with contextlib.suppress(ProcessLookupError):
+            handle = os.pidfd_open(pid)
+            select.select([handle], [], [], 20)
+            os.close(handle)
     return not any(alive(pid) for pid in pids)
 
 

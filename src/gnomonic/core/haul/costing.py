@@ -134,11 +134,12 @@ def _materials(made: Supply, held: Sequence[Held]) -> list[Charge]:
         if not w.both.need.cuts_m:
             by_ware[w.ware.key].append(w)
     for key, alike in by_ware.items():
+        none = [0] * len(alike)
         worth = sum(half_up(made.used.get(h.id, Fraction(0)) * values[h.id]) for h in held if h.item == key)
-        paid = shared_out(made.paid(key), [w.left for w in alike]) if any(w.left for w in alike) else [0] * len(alike)
-        taken = shared_out(worth, [w.held for w in alike]) if any(w.held for w in alike) else [0] * len(alike)
-        for w, bought, own in zip(alike, paid, taken, strict=True):
-            charges.append(_material(w, None if key in made.unpriced else bought + own, own, _parts(w.both)))
+        spent = shared_out(made.paid(key), [w.left for w in alike]) if any(w.left for w in alike) else none
+        taken = shared_out(worth, [w.held for w in alike]) if any(w.held for w in alike) else none
+        for w, new, own in zip(alike, spent, taken, strict=True):
+            charges.append(_material(w, None if key in made.unpriced else new + own, own, _parts(w.both)))
     for sawn in made.sawn:
         rows = [w for w in made.wanted if w.both.need.cuts_m and w.ware.family == sawn.family]
         bought = {sawn.names[o.name] for o in sawn.cut.layout if o.name.startswith("buy")}

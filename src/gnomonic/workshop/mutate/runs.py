@@ -1,29 +1,35 @@
 """``./gnomonic mutate [PLACE]``: changes the core wrongly in one place at a time and names what no test found.
 
 All tests are collected once; for each change a fork of that process puts the changed code into the function wherever it is held
-and runs the tests that go through it, fastest first, until one fails.
+and runs the tests that go through it, fastest first, until one fails.  What none finds so is tried once more from the beginning.
 """
 
 import gc
+import json
 import os
 import random
 import signal
+import subprocess
 import sys
+import tempfile
 import time
 import tomllib
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from types import FunctionType
 from typing import Any
 
 from gnomonic.workshop.mutate.changes import Change, changes_of
+from gnomonic.workshop.mutate.fresh import CHANGE
 from gnomonic.workshop.mutate.nearest import TESTS, nearest
 
 CORE = "src/gnomonic/core"
 EQUIVALENT = "tests/equivalent.toml"
 LONGEST_S = 120.0  # of tests for one change; slower ones are left out
 ENDLESS = 10.0  # times as long as the tests take: a change that makes them endless is found
+PATIENCE_S = 400.0
 FOUND, LEFT, SKIPPED = 1, 0, 3
 
 
@@ -100,6 +106,7 @@ class Runner:
         self.home, self.changes, self.at_once = home, changes, at_once
         self.tests, self.seconds = nearest(home)
         self.ended: dict[int, int] = {}
+        self.names: dict[int, list[str]] = {}
 
     def pytest_runtestloop(self, session: Any) -> bool:
         """Try every change in a fork of its own, as many at once as there are cores."""
@@ -113,13 +120,54 @@ class Runner:
                 total += self.seconds.get(name, 1.0)
                 if name in items and total < LONGEST_S:
                     names.append(name)
+            self.names[k] = names
             if pid := os.fork():
                 running[pid] = (k, time.monotonic() + 20 + ENDLESS * min(total, LONGEST_S))
             else:
                 self._try(change, [items[n] for n in names])
         while running:
             self._wait(running)
+        with ThreadPoolExecutor(self.at_once) as pool:
+            list(pool.map(self._once_more, [k for k, ended in self.ended.items() if ended == LEFT]))
         return True
+
+    def _once_more(self, k: int) -> None:
+        """Try a change that was not found from the beginning, in a process of its own."""
+        c, found = self.changes[k], False
+        if names := self.names[k]:
+            module = ".".join(c.path.relative_to(self.home / "src").with_suffix("").parts).removesuffix(".__init__")
+            words = json.dumps({"module": module, "span": c.span, "after": c.after})
+            command = [
+                sys.executable,
+                "-m",
+                "pytest",
+                "-p",
+                "gnomonic.workshop.mutate.fresh",
+                "-p",
+                "no:cacheprovider",
+                "-x",
+                "-q",
+                *names,
+            ]
+            with tempfile.TemporaryDirectory() as loops:  # compiled ones that are kept would be of the code as it was
+                kept = {"NUMBA_CACHE_DIR": loops} if b"njit" in c.path.read_bytes() else {}
+                try:
+                    done = subprocess.run(
+                        command,
+                        cwd=self.home,
+                        env={**os.environ, CHANGE: words, **kept},
+                        capture_output=True,
+                        check=False,
+                        timeout=PATIENCE_S,
+                    )
+                    found = done.returncode != 0
+                except subprocess.TimeoutExpired:
+                    found = True
+        if found:
+            self.ended[k] = FOUND
+        else:
+            place = f"{c.path.relative_to(self.home)}:{c.line} {c.function}"
+            print(f"NOT FOUND  {place}: {c.before}  →  {c.after}", flush=True)
 
     def _wait(self, running: dict[int, tuple[int, float]]) -> None:
         """Until one has ended; one that takes far too long is ended, and found."""
@@ -127,20 +175,11 @@ class Runner:
             pid, status = os.waitpid(-1, os.WNOHANG)
             if pid in running:
                 k, _ = running.pop(pid)
-                self._say(k, os.waitstatus_to_exitcode(status))
+                self.ended[k] = os.waitstatus_to_exitcode(status)
                 return
             for late in [p for p, (_, until) in running.items() if time.monotonic() > until]:
                 os.killpg(late, signal.SIGKILL)
             time.sleep(0.02)
-
-    def _say(self, k: int, ended: int) -> None:
-        self.ended[k] = ended
-        c = self.changes[k]
-        if ended == LEFT:
-            print(
-                f"NOT FOUND  {c.path.relative_to(self.home)}:{c.line} {c.function}: {c.before}  →  {c.after}",
-                flush=True,
-            )
 
     def _try(self, change: Change, items: list[Any]) -> None:
         """In the fork: change, test, and end with what came of it."""
