@@ -10,6 +10,7 @@ from places import plan
 
 from gnomonic.core.calc import calc
 from gnomonic.core.demand.catalog import catalog
+from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.fabrics import fabrics
 from gnomonic.core.fabric.lengths import Lengths
@@ -27,6 +28,7 @@ from gnomonic.core.pull.readings import fit_friction
 from gnomonic.core.pull.ways import both_ways, one_way
 from gnomonic.core.soil.embed import broms_clay
 from gnomonic.core.soil.soils import InSoil, soil
+from gnomonic.core.tell.tag import post_tag
 
 
 # --- soil: Broms (1964); the wet leaves 0.55 of sand, 0.6 of clay (from memory) ---------------------------------------------
@@ -183,3 +185,49 @@ def test_a_fix_four_times_as_far_off_as_most_is_left_out():
         off = (1, -1, 1, -1, far)
         stop = average([Fix(k, 10.0, 47.0 + n * metre, 5.0, 1, good_m=1.0) for k, n in enumerate(off)])
         assert stop is not None and stop.used == used, far
+
+
+# --- a plan ------------------------------------------------------------------------------------------------------------------
+def test_under_a_rigid_rail_the_bottom_edge_hangs_from_the_rail():
+    """Chain link of 48 in on level ground, 1 in over it: the rail lies 49 in up at every post, the edge 1 in."""
+    made = plan(line((0, 0, 5), (12, 0, 5), edits=[{"do": "hang_barrier", "system": "chainlink", "label": "48-11-2"}]))
+    assert made.rails and [made.edge_m(b, far) for b in made.bays for far in (False, True)] == pytest.approx(
+        [1 * IN] * 2 * len(made.bays)
+    )
+
+
+def test_there_is_no_tag_of_a_post_that_is_not_there():
+    it = line((0, 0, 5), (20, 0, 5))
+    made = plan(it)
+    assert post_tag(it, made, len(made.posts) - 1).facts
+    for number in (-1, len(made.posts)):
+        with pytest.raises(BadInput):
+            post_tag(it, made, number)
+
+
+def test_what_is_cut_from_the_same_lengths_is_paid_by_its_length():
+    """Two pieces of 2 m and three of 1 m, cut from lengths of 4.1 m at 10.00 each: 7 m take two lengths; 4/7 of 20.00 and 3/7."""
+    posts = [
+        JobNeed(
+            (
+                (
+                    "A",
+                    Need(
+                        f"post{n}",
+                        "post",
+                        n,
+                        "post",
+                        sold_as="wood line post",
+                        size_m=long,
+                        across_m=0.1,
+                        cuts_m=(long,) * n,
+                    ),
+                ),
+            )
+        )
+        for long, n in ((2.0, 2), (1.0, 3))
+    ]
+    rows = (Price(item="post.wood-line-post.100@4100", pack=Decimal(1), price=1000),)
+    made = supply(posts, [], [Seller(name="a", currency="USD", dated=date(2026, 11, 27), prices=rows)])
+    cents = [c.cents for c in cost_of({}, made, [], Terms()).charges if c.what == "material"]
+    assert made.buying.total == 2000 and cents == [1143, 857]

@@ -1,6 +1,7 @@
 """A job with its stock, its suppliers and its terms put together: what every page of money starts from."""
 
-from dataclasses import dataclass
+import hashlib
+from dataclasses import dataclass, replace
 from datetime import date
 
 from fastapi import Request
@@ -11,6 +12,7 @@ from gnomonic.core.haul.prices import Seller, of_currency
 from gnomonic.core.haul.supply import Lot, Supply, supply
 from gnomonic.core.haul.takeoff import JobNeed, job_take_off
 from gnomonic.core.haul.terms import Terms
+from gnomonic.core.kept import KeptBy
 from gnomonic.core.units import System
 from gnomonic.store import hauling, jobs
 from gnomonic.store.hauling import OnHand
@@ -18,6 +20,9 @@ from gnomonic.store.jobs import Stored
 from gnomonic.web.parts import planned_job
 from gnomonic.web.plans import PlannedJob
 from gnomonic.web.room import room
+
+COSTS_KEPT = 16
+_costed: "KeptBy[Costed]" = KeptBy(COSTS_KEPT)  # by the plan itself, which is kept by what it was made of
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +35,13 @@ class Books:
     sellers: list[Seller]
     terms: Terms
     said: bool
+
+    @property
+    def mark(self) -> str:
+        """A digest of all that a job's sums follow in them."""
+        parts = [f"{lot.held.model_dump_json()} {lot.free}" for lot in self.lots]
+        parts += [row.model_dump_json() for row in (*self.sellers, self.terms)]
+        return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +86,8 @@ def costed(job: PlannedJob, known: Books) -> Costed:
 def costed_of(request: Request, job_id: str) -> tuple[Stored, Costed]:
     """A stored job and what it costs as it stands.  Raises NotThere."""
     stored = jobs.glance(room(request).scope, job_id)
-    return stored, costed(planned_job(request, stored), books(request, job_id))
+    job, known = planned_job(request, stored), books(request, job_id)
+    return stored, replace(_costed.of(job, known.mark, lambda: costed(job, known)), books=known)
 
 
 def system_of(units: str, job: PlannedJob) -> System:
