@@ -3,11 +3,13 @@
 import math
 from itertools import pairwise
 
+import ground
 import numpy as np
 import pytest
+from ground import FT, IN, LOAM
 from hypothesis import given
 from hypothesis import strategies as st
-from places import apply, fence, plan, snags_of
+from places import apply, plan, snags_of
 
 from gnomonic.core.choose.siting import best_places, hung_at, sites
 from gnomonic.core.edits.all import apply as apply_to_job
@@ -17,26 +19,15 @@ from gnomonic.core.finish.gates import gate_kinds
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.document import Line
 from gnomonic.core.job.fence import checked, fence_of
-from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.plan.wind import faces, wind_on
 from gnomonic.core.setout.guide import head_line, sides_of
 from gnomonic.core.tell.openings import crossing_facts, crossing_order, gate_facts, gate_order
 from gnomonic.core.tell.steps import steps_of
 
-IN, FT = 0.0254, 0.3048
-LOAM = {"do": "say_soil", "soil": "loam"}
-
 
 def line(*points, edits=(), closed=False):
-    measured = MeasuredLine(
-        points=tuple(Point(e_m=e, n_m=n, h_m=h) for e, n, h in points),
-        closed=closed,
-        source=Source(kind="legs", points_read=2),
-    )
-    it = fence("Test line", measured)
-    for edit in (LOAM, *edits):
-        it = apply(it, read_edit(edit))
-    return it
+    """A line in firm loam."""
+    return ground.line(*points, edits=(LOAM, *edits), closed=closed)
 
 
 def gate(at=20.0, leaf=3.6576, **more):

@@ -145,7 +145,7 @@ def create_app(scope: Scope, hosts: list[str] | None = None, demo: bool = False)
 
 @lru_cache(maxsize=2)
 def routed(demo: bool) -> FastAPI:
-    """All routes, made once in a process: what an application is for itself is its state and what stands before its routes."""
+    """All routes, made once in a process.  Each application has its own state and its own middleware."""
     from gnomonic.web.doors import DOORS, PATTERNS
 
     @asynccontextmanager

@@ -113,10 +113,10 @@ def better(
 
 
 def every_order(problem: Problem) -> Schedule | None:
-    """The earliest end of a problem so small that every order of its activities is placed, with every choice of modes; none where it is larger.
+    """The schedule with the earliest end, by trying every order and mode; None where there are more than ``MOST_ORDERS``.
 
-    One of the orders placed one by one, each as early as it can be, ends first of all schedules (active schedules; Sprecher et al. 1995, from
-    memory).
+    Each activity is placed as early as the ones before it allow.  One of these schedules ends first of all (active schedules; Sprecher
+    et al. 1995, from memory).
     """
     acts, index = problem.activities, problem.index()
     ways = math.prod(len(a.modes) for a in acts)

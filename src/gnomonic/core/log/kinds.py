@@ -1,6 +1,6 @@
-"""The table of event kinds (``data/kinds.toml``): what each says, within which bounds, what stands of several, what a later one ends.
+"""The table of event kinds (``data/kinds.toml``): the values of each, their bounds, which of several counts, which others it ends.
 
-The office reads it here, the phone as JSON, docs/job-format.md as a table (a test holds that to it).
+The office reads it here, the phone as JSON, docs/job-format.md as a table.  A test compares them.
 """
 
 from datetime import date

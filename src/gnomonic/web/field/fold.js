@@ -20,8 +20,8 @@ const subject = (e) => {
   return JSON.stringify([e.line ?? "", e.post ?? "", e.kind, e.thing ?? "", ...(kind.told_by ?? []).map((k) => e[k]), ...(kind.beside ? [e.id] : [])]);
 };
 
-// Rows ({event, offset_s}) → what stands, in the order it happened, and which earlier ones each stands over.  What an event ends
-// (a new depth: that the post was cut) does not stand any more.
+// Rows ({event, offset_s}) → the events that count, in order, and the earlier ones each replaces.  An event may end others: a new
+// depth ends "cut".
 export function fold(rows) {
   const once = new Map();
   for (const row of [...rows].sort(before)) if (!once.has(row.event.id)) once.set(row.event.id, row);

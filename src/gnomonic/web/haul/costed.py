@@ -38,7 +38,7 @@ class Books:
 
     @property
     def mark(self) -> str:
-        """A digest of all that a job's sums follow in them."""
+        """A digest of the stock, prices and terms that a job's sums use."""
         parts = [f"{lot.held.model_dump_json()} {lot.free}" for lot in self.lots]
         parts += [row.model_dump_json() for row in (*self.sellers, self.terms)]
         return hashlib.sha256("\n".join(parts).encode()).hexdigest()

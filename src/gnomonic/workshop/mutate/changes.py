@@ -29,7 +29,7 @@ TOLERANCE = 1e-5  # numbers this small only say what counts as equal
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """One wrong change: the function it is in and the line that begins on, its own line and bytes, what stands there and what is put there."""
+    """One wrong change: its function and that function's first line; its own line and bytes; the code before and after."""
 
     path: Path
     function: str
