@@ -205,17 +205,19 @@ def run_tests(more: list[str]) -> int:
     """
     own = {"--all", "--cover"}
     every, cover, rest = "--all" in more, "--cover" in more, [w for w in more if w not in own]
-    if not rest or any(w.startswith("tests/browser") or w in ("tests", "tests/") for w in rest):
+    places = [w for w in rest if w.startswith(("tests", "src"))]
+    if not places or any(not w.startswith(("tests/core", "tests/validation", "src")) for w in places):
         ensure_chromium()
-    if not all(w.startswith(("tests/core", "tests/validation", "src/", "-")) for w in rest) or not rest:
         ensure_postgres()
         ensure_paper()
     surroundings = dict(os.environ)
     if every:
         surroundings |= {"GNOMONIC_TEST_ALL": "1", "HYPOTHESIS_PROFILE": "deep"}
+    counted = ["--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"] if cover or every else []
     pytest = [sys.executable, "-m", "pytest"]
     if rest:
-        return subprocess.run([*pytest, *rest], cwd=HOME, check=False, env=surroundings).returncode
+        counted = ["--cov", "--cov-report=term:skip-covered"] if cover else []  # a part of the tests covers a part
+        return subprocess.run([*pytest, *counted, *rest], cwd=HOME, check=False, env=surroundings).returncode
     say("compiling the loops, then running the tests, with lint, types and contracts beside them")
     subprocess.run(
         [sys.executable, "-c", "from gnomonic.serving import warm; warm()"], cwd=HOME, check=False, env=surroundings
@@ -224,7 +226,6 @@ def run_tests(more: list[str]) -> int:
     checked = {**surroundings, "NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
     beside.append(("bounds", _begun([*pytest, "-p", "no:cacheprovider", *BOUNDS], checked)))
     spread = ["-n", str(MORE + (os.cpu_count() or 1)), "--dist", "worksteal"]
-    counted = ["--cov", "--cov-report=term:skip-covered", "--cov-fail-under=95"] if cover or every else []
     code = subprocess.run([*pytest, *spread, *counted], cwd=HOME, check=False, env=surroundings).returncode
     for name, process in beside:
         said, _ = process.communicate()
@@ -325,7 +326,7 @@ def parser() -> argparse.ArgumentParser:
     command.add_argument("--hours", type=float, default=1.0, help="how long, with a new seed each time")
     command.add_argument("--seed", type=int, default=15)
     command = commands.add_parser("mutate", help="small wrong changes to the core one by one: which does no test find?")
-    command.add_argument("place", nargs="?", default="src/gnomonic/core", help="a file or folder of the core")
+    command.add_argument("place", nargs="?", default="", help="a file or folder of the core (all of it)")
     command.add_argument("--count", type=int, default=200)
     command.add_argument("--seed", type=int, default=31)
     for name, text in (

@@ -1,7 +1,9 @@
 """The tool that changes the core wrongly: it makes the changes it says, and what is listed as changing nothing is still there."""
 
+import pytest
 from places import HOME
 
+from gnomonic.core.errors import BadInput
 from gnomonic.workshop.mutate.changes import changes_of
 from gnomonic.workshop.mutate.runs import chosen, equivalents, put_in
 
@@ -55,6 +57,14 @@ def test_two_hundred_changes_are_drawn_over_the_whole_core_and_the_same_again():
     one, two = (chosen(HOME, "src/gnomonic/core", 200, seed) for seed in (31, 31))
     assert [c.key for c in one] == [c.key for c in two] and len({(c.path, c.function) for c in one}) == 200
     assert len({c.path.parent.name for c in one}) >= 14
+
+
+@pytest.mark.parametrize(
+    "place", ["src/gnomonic/web", "/etc", "src/gnomonic/core/nowhere.py", "src/gnomonic/core/../web"]
+)
+def test_only_the_core_is_changed(place):
+    with pytest.raises(BadInput, match="is not in the core"):
+        chosen(HOME, place, 5, 1)
 
 
 def test_what_changes_nothing_is_still_there_and_says_why():

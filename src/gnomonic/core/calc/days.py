@@ -122,7 +122,7 @@ def calc_days(q: DaysInput) -> Answer:
             why(
                 "the last task ends as early as can be; then each begins as early as all others allow",
                 f"{len(acts)} tasks end at {made.makespan * hour:g} h: {sure}",
-                "resource-constrained schedule by constraint programming (Laborie 2003, from memory); docs/method.md §18",
+                "every order placed where they are few, else constraint programming (Laborie 2003, from memory); docs/method.md §18",
             )
         ],
     }

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     What: TypeAlias = str
 else:
     Kind, Met, What = Literal[tuple(kinds())], Literal[values()["met"].words], Literal[values()["what"].words]
-PLAN_KINDS, JOB_KINDS = (frozenset(k for k, kind in kinds().items() if kind.of == of) for of in ("plan", "job"))
+PLAN_KINDS = frozenset(k for k, kind in kinds().items() if kind.of == "plan")
 CLEAR = values()["clear_m"].number
 assert CLEAR is not None and CLEAR.least is not None
 CLEAR_LEAST_M, CLEAR_MOST_M = CLEAR.least, CLEAR.most

@@ -48,6 +48,7 @@ class Built:
         return self.at_m + self.along_m
 
 
+OF_BUILT = {f.name for f in fields(Built)}
 Known = Mapping[str, tuple[Built, ...]]  # by line letter
 
 
@@ -140,5 +141,5 @@ def _of_post(post: str, rows: Sequence[Event], earlier: Mapping[str, tuple[str, 
             known["place_m"] = (e.e_m, e.n_m)
     clear = tuple(Clear(bool(e.ahead), e.clear_m or 0.0, e.outer_m, e.inner_m) for e in rows if e.kind == "clear")
     before = tuple(old for e in rows for old in earlier.get(e.id, ()))
-    said = {k: v for k, v in known.items() if v is not None and k in {f.name for f in fields(Built)}}
+    said = {k: v for k, v in known.items() if v is not None and k in OF_BUILT}
     return Built(post, clear=clear, said=tuple(e.id for e in rows), earlier=before, **said)

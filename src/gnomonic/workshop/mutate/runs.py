@@ -21,6 +21,7 @@ from pathlib import Path
 from types import FunctionType
 from typing import Any
 
+from gnomonic.core.errors import BadInput
 from gnomonic.workshop.mutate.changes import Change, changes_of
 from gnomonic.workshop.mutate.fresh import CHANGE
 from gnomonic.workshop.mutate.nearest import TESTS, nearest
@@ -51,7 +52,9 @@ def equivalents(home: Path) -> list[Equivalent]:
 
 def chosen(home: Path, place: str, count: int, seed: int) -> list[Change]:
     """So many changes of a place in the core: drawn evenly over its functions, none twice, none that is known to change nothing."""
-    root = home / (place or CORE)
+    root = (home / (place or CORE)).resolve()
+    if not root.is_relative_to(home / CORE) or not root.exists():
+        raise BadInput("place", f"“{place}” is not in the core: name a file or folder below {CORE}")
     files = sorted(root.rglob("*.py")) if root.is_dir() else [root]
     known = {(e.file, e.function, e.before, e.after) for e in equivalents(home)}
     by_function: dict[tuple[Path, str], list[Change]] = {}
