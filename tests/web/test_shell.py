@@ -35,6 +35,22 @@ def test_files_that_can_t_be_read(capsys, tmp_path, monkeypatch, command, file, 
     assert status == 2 and words in sentence, sentence
 
 
+HEAVY = ("numpy", "numba", "scipy", "ortools", "weasyprint", "rasterio", "fastapi", "sqlalchemy", "pyproj", "shapely")
+
+
+@pytest.mark.parametrize(
+    ("kind", "given", "may"),
+    [("gauge", '{"gauge": 12.5}', ()), ("label", '{"label": "9-49-6"}', ()), ("traverse", '{"legs": [{"bearing_deg": 90, "dist_m": 5}]}', ("numpy", "shapely")),
+     ("mass", '{"of": "wire", "length_m": 100, "d_m": 0.002}', ("numpy",)),
+     ("setout", '{"profile": [[0, 0], [9, 0]], "max_spacing_m": 3, "clearance_m": 0.05, "gap_min_m": 0, "gap_max_m": 0.1}', ("numpy", "numba", "scipy"))],
+)  # fmt: skip
+def test_a_pocket_sum_loads_no_more_than_it_works_with(kind, given, may):
+    """Libraries that take seconds to load wait until something is asked of them; numba brings scipy with it."""
+    look = f"import sys; from gnomonic import cli; cli.main(['calc', '{kind}', '-']); print(*{{m.partition('.')[0] for m in sys.modules}}, file=sys.stderr)"
+    done = subprocess.run([sys.executable, "-c", look], input=given, capture_output=True, text=True, check=True)
+    assert done.stdout and not set(done.stderr.split()) & set(HEAVY) - set(may)
+
+
 def test_places_that_can_t_be_written(capsys, tmp_path):
     job = tmp_path / "job.json"
     job.write_text(single_jobs()[0].canonical_json())

@@ -10,11 +10,11 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import Course, course
 from gnomonic.core.ground.joined import Meeting, check_joins, meetings, nearest_station
 from gnomonic.core.job.document import Job
-from gnomonic.core.job.fence import fences
-from gnomonic.core.job.parts import MeasuredLine
+from gnomonic.core.job.fence import fence_of, fences
+from gnomonic.core.job.parts import Gate, MeasuredLine
 from gnomonic.core.limits import LONGEST_TOGETHER_M
 from gnomonic.core.log.facts import Built, Known
-from gnomonic.core.plan.gates import beside
+from gnomonic.core.plan.gates import Beside, beside
 from gnomonic.core.plan.holds import holds_of
 from gnomonic.core.plan.identity import Names, in_order, renamed
 from gnomonic.core.plan.line import Laid, LineMemo, lay_out
@@ -43,6 +43,7 @@ class PlanMemo:
     lines: dict[str, LineMemo] = field(default_factory=dict)
     rolls: RollMemo = field(default_factory=RollMemo)
     courses: dict[str, tuple[MeasuredLine, Course]] = field(default_factory=dict)
+    near: dict[str, tuple[tuple[Gate, ...], list[Course], Beside]] = field(default_factory=dict)
     met: Met = field(default_factory=Met)
     work: int = 0
     laid: tuple[str, ...] = ()
@@ -63,6 +64,7 @@ def plan(
     memo = PlanMemo() if memo is None else memo
     courses = _courses(job, memo)
     check_joins(job, courses)
+    near = _beside(job, courses, memo)
     asked, there = asked_of(job, courses)
     laid: dict[str, Laid] = {}
     built = [fence for fence in fences(job) if fence.own.standing != "there"]
@@ -72,7 +74,6 @@ def plan(
     for fence in built:
         own = before.get(fence.id) or LineMemo()
         built_here = _on_its_ground(courses[fence.id], (known or {}).get(fence.id, ()))
-        near = beside(fence, courses[fence.id])
         key = (
             fence.own,
             fence.worn_m,
@@ -80,7 +81,7 @@ def plan(
             asked.get(fence.id, ()),
             there.get(fence.id, ()),
             built_here,
-            near,
+            near.get(fence.id, ()),
         )
         if own.laid is None or own.key != key:
             try:
@@ -91,7 +92,7 @@ def plan(
                     dict(there.get(fence.id, ())),
                     own,
                     built_here,
-                    near,
+                    near.get(fence.id, ()),
                 )
             except BadInput as error:
                 raise (_of_line(fence.name, error) if several else error) from None
@@ -180,12 +181,30 @@ def _courses(job: Job, memo: PlanMemo) -> dict[str, Course]:
     return {k: made for k, (_, made) in memo.courses.items()}
 
 
+def _beside(job: Job, courses: dict[str, Course], memo: PlanMemo) -> dict[str, Beside]:
+    """Measured points of other lines by the gates of each that has some, kept while its gates and no line's ground change."""
+    ways, before = list(courses.values()), memo.near
+    memo.near = {}
+    for line in job.lines:
+        if line.gates and not line.measured.level:
+            gates, old_ways, near = before.get(line.id, ((), [], ()))
+            if gates != line.gates or not _same(ways, old_ways):
+                near = beside(fence_of(job, line.id), courses[line.id])
+            memo.near[line.id] = (line.gates, ways, near)
+    return {k: near for k, (_, _, near) in memo.near.items()}
+
+
+def _same(one: list[Course], two: list[Course]) -> bool:
+    """Whether two plans are over the very same ground."""
+    return len(one) == len(two) and all(a is b for a, b in zip(one, two, strict=True))
+
+
 def _met(job: Job, courses: dict[str, Course], memo: PlanMemo) -> tuple[Meeting, ...]:
     """Where lines nearly meet or cross, kept while no line and no join changes."""
     if len(courses) < 2:
         return ()
     ways, key = list(courses.values()), (job.joins, tuple((line.id, line.standing) for line in job.lines))
     old = memo.met
-    if old.key != key or len(old.ways) != len(ways) or any(a is not b for a, b in zip(old.ways, ways, strict=True)):
+    if old.key != key or not _same(old.ways, ways):
         memo.met = Met(ways, key, tuple(meetings(job, courses)))
     return memo.met.found
