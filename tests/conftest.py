@@ -16,7 +16,6 @@ from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.running import headless, serving
 
 
-
 def morning() -> None:
     """It is nine in the morning where the tests begin, and in every process they start: no day ends while they run."""
     ahead = 9 - datetime.now(UTC).hour

@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 from places import demo_fences, plan
 from told import choices_told, edits_told, job_told, text_of, told, words
+from told_days import days_told, log_told, sites_told
 
 from gnomonic.core.calc import calc
 from gnomonic.core.haul.prices import Price, Seller
@@ -38,6 +39,23 @@ def same_as_read(name, now):
 def test_of_a_line(name):
     it, units = LINES[name], "us" if name in FEET else "metric"
     same_as_read(name, text_of(told(it, plan(it), units), units))
+
+
+@pytest.mark.parametrize("name", ["gully fence", "hill boundary"])
+def test_of_days(name):
+    it = LINES[name]
+    same_as_read(f"days of {name}", text_of(days_told(it, plan(it)), "us"))
+
+
+@pytest.mark.parametrize("name", ["gully fence", "cross fence"])
+def test_of_a_log(name):
+    same_as_read(f"log of {name}", text_of(log_told(LINES[name]), "us"))
+
+
+@pytest.mark.parametrize("name", ["cross fence", "hill boundary", "summer grazing"])
+def test_of_sites(name):
+    it = LINES[name]
+    same_as_read(f"sites of {name}", text_of(sites_told(it, plan(it)), "metric"))
 
 
 def test_of_choices():

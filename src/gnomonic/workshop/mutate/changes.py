@@ -25,6 +25,7 @@ NEIGHBOURS = {
     "rail_in_m": "rail_out_m", "rail_out_m": "rail_in_m", "from_m": "to_m", "to_m": "from_m", "start_n": "end_n", "end_n": "start_n",
 }  # fmt: skip
 TOLERANCE = 1e-5  # numbers this small only say what counts as equal
+SAME = ("SAME_", "EPS", "TAPE_M", "NEAR")  # and so do constants so called
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,9 +63,21 @@ def _of_operation(node: ast.BinOp) -> Iterator[ast.expr]:
         yield node.right
 
 
+def _only_tells_equal(node: ast.expr) -> bool:
+    """Whether a number, with what is added to it, is one that only says what counts as equal."""
+    if isinstance(node, ast.BinOp):
+        return _only_tells_equal(node.left) or _only_tells_equal(node.right)
+    if isinstance(node, ast.Constant):
+        return isinstance(node.value, float) and 0 < node.value <= TOLERANCE
+    return isinstance(node, ast.Name) and node.id.startswith(SAME)
+
+
 def _of_comparison(node: ast.Compare) -> Iterator[ast.expr]:
+    close = any(_only_tells_equal(n) for n in (node.left, *node.comparators))
     for k, op in enumerate(node.ops):
         for other in COMPARED.get(type(op), ()):
+            if close and {type(op), other} in ({ast.Lt, ast.LtE}, {ast.Gt, ast.GtE}):
+                continue  # exactly a tolerance apart is the same or not, as one likes
             yield ast.Compare(node.left, [*node.ops[:k], other(), *node.ops[k + 1 :]], node.comparators)
 
 
@@ -135,6 +148,8 @@ def _places(function: ast.FunctionDef) -> Iterator[ast.expr]:
     while left:
         node = left.pop()
         if isinstance(node, ast.Raise | ast.Assert | ast.JoinedStr):
+            continue
+        if isinstance(node, ast.keyword) and node.arg == "strict":  # what zip is asked to check is an assertion
             continue
         if isinstance(node, ast.AnnAssign):
             left += [node.value] if node.value else []

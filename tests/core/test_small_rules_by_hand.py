@@ -1,0 +1,252 @@
+"""Small rules, each by hand on the case that tells its limit, sign or term from a neighbour's."""
+
+from datetime import datetime, timedelta
+from fractions import Fraction as F
+from types import SimpleNamespace as Made
+
+import numpy as np
+import pytest
+from crews import MONDAY, crew, job
+from ground import BARBED, SAND, line
+from places import apply, plan
+from pydantic import ValidationError
+
+from gnomonic.core.days.clock import clock_of
+from gnomonic.core.days.laying import Given, _earliest
+from gnomonic.core.days.simulate import GRID, _pert
+from gnomonic.core.days.solve import Solved
+from gnomonic.core.days.words import _once, hands_words
+from gnomonic.core.demand.section import Section
+from gnomonic.core.edits.all import read_edit
+from gnomonic.core.edits.measured import route_of
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.counter import _roll_length, nearest
+from gnomonic.core.fabric.grouping import _Bin, _joined, group_large
+from gnomonic.core.fabric.label import RollLabel
+from gnomonic.core.fabric.lengths import Lengths as Cut
+from gnomonic.core.fabric.wire import gauge
+from gnomonic.core.ground.book_page import Lengths
+from gnomonic.core.ground.course import course
+from gnomonic.core.ground.joined import vertex_at
+from gnomonic.core.ground.profile import Profile
+from gnomonic.core.ground.walking import EARTH_M, Fix, Watch
+from gnomonic.core.haul.buying import Offer, Supplier, alone
+from gnomonic.core.haul.work import minutes_of
+from gnomonic.core.job.parts import Frame, Stretch
+from gnomonic.core.plan.braces import ea_ratio
+from gnomonic.core.plan.line import _full_bays
+from gnomonic.core.pull.gear import puller
+from gnomonic.core.pull.strands import strung
+from gnomonic.core.setout.guide import CLEAR_M, REACH_M, _side
+from gnomonic.core.setout.least_cost import Limits
+from gnomonic.core.snags.standing import _side_fails
+from gnomonic.core.soil.embed import Ground, Lean
+from gnomonic.core.tell.compare import _built
+from gnomonic.core.tell.pull_facts import _enough
+from gnomonic.core.tell.unchanged import unchanged
+
+FLAT = line((0, 0, 5), (60, 0, 5), edits=[BARBED, SAND])
+
+
+# --- what is said -------------------------------------------------------------------------------------------------------------
+def test_gaps_are_told_from_the_least_of_all_bays_to_the_worst():
+    bays = [Made(ground=Made(least_gap_m=a * 0.0254, worst_gap_m=b * 0.0254)) for a, b in ((3, 4), (1, 2), (2, 6))]
+    same = unchanged(FLAT, line((0, 0, 5), (61, 0, 5)), Made(bays=bays), {"do": "decide", "key": "gap_max_m"})
+    assert same.text("us") == "the plan is the same: the gaps planned run from 1 in to 6 in anyway"
+
+
+def test_nothing_to_be_careful_of_is_no_sentence():
+    assert _once([]) == []
+
+
+def test_seven_kinds_of_work_are_named_the_most_first():
+    kinds = ["end_posts", "braces", "unroll", "pull", "drive", "set", "splice", "hang"]
+    tasks = [job(k, 8 - n, least=2, key=k) for n, k in enumerate(kinds)]
+    (said,) = hands_words(tasks, {t.key: t.minutes[1] for t in tasks})
+    assert said.count(",") == 6 and tasks[0].of.what in said and tasks[7].of.what not in said
+
+
+def test_how_many_pullers_would_do():
+    """Two and a half times what one carries, in the middle of the bar: three share it alike.  A hundred times: no bar takes so many."""
+    kind = puller("lever")
+    asked = [Made(kind=kind, drawn=Made(aim=Made(pull_n=kind.can_n * n), at_m=0.6, high_m=1.2)) for n in (2.5, 100.0)]
+    assert [_enough(run) for run in asked] == ["3 do.", "no number of them does: take stronger ones."]
+
+
+def test_a_crossing_that_grows_by_a_few_millimetres_is_the_same():
+    one, two, three = (Made(built=Made(cable_key="c", flap_key="f", push_n=900.0, section=Made(span_m=m))) for m in (5.001, 5.004, 5.02))  # fmt: skip
+    assert _built(one) == _built(two) != _built(three)
+
+
+# --- edits, documents ----------------------------------------------------------------------------------------------------------
+@pytest.mark.parametrize("data", ["hang", 5, None, {}, []])
+def test_what_is_no_edit_is_refused(data):
+    with pytest.raises(BadInput):
+        read_edit(data)
+
+
+def test_a_book_without_a_place_begins_at_the_origin():
+    it = apply(FLAT, read_edit({"do": "write_book", "text": "N 0 E 40 m\nE 30 m", "lose": True}))
+    assert next((p.e_m, p.n_m, p.h_m) for p in it.line.points) == (0.0, 0.0, 0.0)
+
+
+@pytest.mark.parametrize("text", ["N 0 E 40 m\nE 0 m", "E 40 m\nE 0 m"])
+def test_a_leg_of_no_length_is_none(text):
+    with pytest.raises(BadInput):
+        apply(FLAT, read_edit({"do": "write_book", "text": text}))
+
+
+def test_services_are_asked_about_along_the_line_and_back_only_where_it_is_closed():
+    square = [(0, 0, 0), (9, 0, 0), (9, 9, 0)]
+    assert len(route_of(line(*square).line)) == 3 and route_of(line(*square, closed=True).line)[3] == (0.0, 0.0)
+
+
+def test_a_stretch_has_some_length_and_half_a_frame_is_none():
+    for wrong in (lambda: Stretch(from_m=3, to_m=3), lambda: Frame(kind="geographic", lat0_deg=50.0), lambda: Frame(kind="geographic", lon0_deg=5.0)):  # fmt: skip
+        with pytest.raises(ValidationError):
+            wrong()
+
+
+def test_as_many_lengths_in_feet_as_in_metres_are_mostly_neither():
+    told = [Lengths(None, metric=m, feet=f).mostly() for m, f in ((2, 2), (3, 2), (2, 3), (0, 0))]
+    assert told == ["", "m", "ft", ""]
+
+
+def test_the_end_of_a_closed_line_is_its_first_point():
+    way = course(line((0, 0, 0), (9, 0, 0), (9, 9, 0), closed=True).line)
+    assert (vertex_at(way, way.length_m), vertex_at(way, 18.0), vertex_at(way, 4.0)) == (0, 2, None)
+
+
+# --- ground and walking ------------------------------------------------------------------------------------------------------
+def test_after_a_long_pause_nobody_has_walked_for_all_of_it():
+    """Ten seconds' walk are allowed and what fixes scatter, however long nothing came: 2 km away after an hour is a jump."""
+    watch = Watch(fastest_mps=3.0)
+    north = 2000 / EARTH_M * 180 / np.pi
+    assert watch.judge(Fix(0.0, 5.0, 50.0, 0.0, 4)) == "good"
+    assert watch.judge(Fix(3600.0, 5.0, 50.0 + north, 0.0, 4)) == "jump"
+
+
+def test_a_string_that_a_dip_takes_out_of_reach_stands_on_a_pole_there():
+    """A dip deeper than a hand reaches below the string needs a pole at its bottom; one a hand short of that needs none."""
+    poles = []
+    for deep in (REACH_M - 1.0 + 0.1, REACH_M - 1.0 - 0.1):
+        ground = Profile(np.array([0.0, 10.0, 20.0]), np.array([0.0, -deep, 0.0]))
+        poles.append(len(_side(ground, 0.0, 20.0, 1.0).sights))
+    hump = Profile(np.array([0.0, 10.0, 20.0]), np.array([0.0, 1.0 - CLEAR_M / 2, 0.0]))
+    assert poles == [1, 0] and len(_side(hump, 0.0, 20.0, 1.0).sights) == 1
+
+
+# --- posts, soil, braces ----------------------------------------------------------------------------------------------------
+@pytest.mark.parametrize(
+    ("high", "posts"), [(9.5, [3, 6, 9 - 1.25]), (10.0, [3, 6, 9]), (6.5, [3, 4.75]), (3.5, [1.75]), (2.9, [])]
+)
+def test_an_odd_bay_too_short_to_stand_a_post_is_shared(high, posts):
+    """Full bays of 3 m; an odd one under ¾ m halves what is left from the post before: 6 … 9.5 m at 7.75."""
+    assert _full_bays(0.0, high, Limits(3.0, 0.1, 0.0, 0.2, 4.0, 8.0)) == pytest.approx(posts)
+
+
+def test_an_end_that_only_leans_fails_sideways():
+    rows = [(1.2, False, False), (0.5, True, False), (0.5, False, True), (0.5, False, False)]
+    assert [_side_fails(Made(side_share=s, leans=a, bends=b)) for s, a, b in rows] == [True, True, True, False]
+
+
+def test_a_post_that_does_not_turn_turns_about_nothing():
+    assert Lean(0.02, 0.0).turns_about_m == 0.0 and Lean(0.02, 0.04).turns_about_m == 0.5
+
+
+def test_width_for_a_force_holds_just_that_force():
+    clay, sand = Ground("clay", cu_pa=50e3), Ground("sand", gamma_n_m3=17e3, kp=3.0)
+    for soil in (clay, sand):
+        wide = soil.width_for_m(3000.0, 0.9, 0.6)
+        assert soil.ultimate_n(wide, 0.9, 0.6) == pytest.approx(3000.0, rel=1e-6)
+    assert clay.width_for_m(1e9, 0.9, 0.6) is None and sand.width_for_m(3000.0, 0.0, 0.6) is None
+
+
+def test_a_welded_brace_is_pipe_throughout():
+    assert ea_ratio(plan(FLAT).section, "welded") == 1.0
+
+
+def test_a_brace_wire_against_its_rail():
+    """Four strands (two turns) of wire against a round of wood: 4·EA of the wire over E·π/4·d²."""
+    section = plan(FLAT).section
+    rule = section.system.rule
+    strands = 2 * rule("brace_wire_loops") * gauge(rule("brace_wire_gauge")).ea_n
+    assert ea_ratio(section, "h") == pytest.approx(
+        strands / (rule("rail_e_pa") * np.pi / 4 * rule("rail_diameter_m") ** 2)
+    )
+
+
+def test_concrete_a_post_always_stands_in_is_no_work_of_its_own():
+    """Asked for round a post that is otherwise tamped it is charged; what the barrier's own posts stand in is not."""
+    asked = apply(FLAT, read_edit({"do": "ask_post", "at_m": 0.0, "fill": "concrete"}))
+    yard = line((0, 0, 5), (30, 0, 5), edits=[{"do": "hang_barrier", "system": "chainlink", "label": "48-11-2"}])
+    one, none, always = (minutes_of(plan(it))["concrete"] for it in (asked, FLAT, yard))
+    assert one > 0 and none == 0 and any(p.fill == "concrete" for p in plan(yard).posts) and always == 0
+
+
+def test_strands_tightened_one_after_another_are_drawn_once():
+    """Ends that give nothing: every strand is drawn to its own stretch in the first round, and nothing changes after."""
+    made = strung([900.0, 1200.0], [3000.0, 3000.0], 0.0, 0.02)
+    assert made.drawn_m == pytest.approx((0.3, 0.4)) and made.rounds_n == ((900.0, 1200.0),)
+
+
+# --- days, rolls, buying --------------------------------------------------------------------------------------------------
+def test_proven_where_nothing_can_end_sooner():
+    assert [Solved(None, fair, 5).proven for fair in (4, 5, 6)] == [True, True, False]
+
+
+def test_times_of_a_task_have_the_mean_that_pert_says():
+    """(least + 4 · usual + most)/6 (common practice), weighed by how often the normal throw comes."""
+    table = _pert(0.5, 2.0)
+    weight = np.exp(-(GRID**2) / 2)
+    assert (table * weight).sum() / weight.sum() == pytest.approx((0.5 + 4 + 2) / 6, rel=2e-3)
+    assert table[0] >= 0.5 and table[-1] <= 2.0
+
+
+def test_marks_long_in_do_not_bring_a_task_forward():
+    clock = clock_of(crew(), MONDAY)
+    dig = job("end_holes", 2)
+    begins = datetime.combine(MONDAY + timedelta(days=2), datetime.min.time())
+    early, none, late = (
+        _earliest(dig, Given(begins, marks=marks), clock)
+        for marks in ({"A": MONDAY - timedelta(days=7)}, {}, {"A": MONDAY + timedelta(days=3)})
+    )
+    assert early == none == clock.slot_at(begins) < late
+
+
+def test_lengths_are_reckoned_in_whole_millimetres_to_the_safe_side():
+    """A need half a millimetre over a roll takes two; two rolls lapped by 0.3004 m lack what they just had at 0.3 m."""
+    assert [group_large([m], [], 10.0, 0.3, 1.0)[0][0] for m in (10.0, 10.0005)] == [1, 2]
+    assert [group_large([19.7], [], 10.0, lap, 1.0)[0][0] for lap in (0.3, 0.3004)] == [2, 3]
+    assert [group_large([9.0], [own], 10.0, 0.3, 1.0)[1][0][1] for own in (9.0, 8.9996)] == [(0,), ()]
+
+
+def test_what_is_left_of_three_rolls_makes_up_one_exactly():
+    """Three rolls of 9 m with 3 m free each, not lapped: the third is saved with nothing left; with a lap it is not."""
+    bins = lambda: [_Bin(3000, runs=[k]) for k in range(3)]  # noqa: E731
+    saved = _joined(Cut(need=[6000] * 3, own=[], roll=9000, lap=0), bins())
+    assert saved is not None and (saved[-1].free, saved[-1].rolls, sorted(saved[-1].runs)) == (0, 2, [0, 1, 2])
+    assert _joined(Cut(need=[6000] * 3, own=[], roll=9000, lap=1), bins()) is None
+
+
+def test_what_is_not_needed_is_not_missing():
+    seller = Supplier("s", 0, 0, (Offer("clip", F(100), 500, None),))
+    made, missing = alone({"clip": F(40), "post": F(0)}, seller)
+    assert made is not None and made.total == 500 and missing == []
+    assert alone({"clip": F(40), "post": F(1)}, seller) == (None, ["post"])
+
+
+# --- labels and shelves ---------------------------------------------------------------------------------------------------
+def test_a_chain_link_without_a_height_is_nearest_to_the_lowest():
+    assert nearest(RollLabel("chain_link"))[0].height_m == pytest.approx(48 * 0.0254)
+
+
+def test_up_to_ten_feet_is_a_height_and_more_is_a_roll():
+    assert _roll_length("woven 10 ft")[2] == 120 and _roll_length("woven 330 ft")[1] == pytest.approx(100.584)
+    with pytest.raises(Exception, match="not sold"):
+        _roll_length("woven 11 ft")
+
+
+def test_plastic_in_one_layer_is_plastic():
+    both = Made(layers=[Made(fabric=Made(plastic=False))], linings=[Made(plastic=True)])
+    assert Section.plastic.fget(both) and not Section.plastic.fget(Made(layers=both.layers, linings=[]))
