@@ -202,6 +202,12 @@ def job_told(job, made, sellers, units="us"):
     tasks = job_tasks(made, {f.id: f for f, _ in sides})
     yield "tasks", [(t.key, t.amount, t.minutes, t.crew, t.after, t.text, t.caution, t.wait) for t in tasks]
     yield "scope", [scope_of(f, p) for f, p in sides]
+    for f, p in sides:
+        told_of = snags(f, p, DAY, meetings=made.meetings)
+        yield f"snags of {f.id}", [(s.code, s.grave, s.title, s.consequence, s.remedies) for s in told_of]
+        shared = [k for k, post in enumerate(p.posts) if post.shared or post.joined]
+        for k in shared:
+            yield f"post {f.id}{p.posts[k].name}", [(t.name, t.value, t.why.working) for t in post_tag(f, p, k).facts]
 
 
 def choices_told(it, made):

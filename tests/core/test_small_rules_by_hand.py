@@ -11,8 +11,8 @@ from ground import BARBED, SAND, line
 from places import apply, plan
 from pydantic import ValidationError
 
-from gnomonic.core.days.clock import clock_of
 from gnomonic.core.days.laying import Given, _earliest
+from gnomonic.core.days.progress import usual_minutes
 from gnomonic.core.days.simulate import GRID, _pert
 from gnomonic.core.days.solve import Solved
 from gnomonic.core.days.words import _once, hands_words
@@ -25,14 +25,19 @@ from gnomonic.core.fabric.grouping import _Bin, _joined, group_large
 from gnomonic.core.fabric.label import RollLabel
 from gnomonic.core.fabric.lengths import Lengths as Cut
 from gnomonic.core.fabric.wire import gauge
+from gnomonic.core.finish.cable import cables, span_it_can_m
+from gnomonic.core.finish.crossing import flaps, longest_span_m
 from gnomonic.core.ground.book_page import Lengths
-from gnomonic.core.ground.course import course
+from gnomonic.core.ground.course import LONGEST_M, course
 from gnomonic.core.ground.joined import vertex_at
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.walking import EARTH_M, Fix, Watch
 from gnomonic.core.haul.buying import Offer, Supplier, alone
 from gnomonic.core.haul.work import minutes_of
-from gnomonic.core.job.parts import Frame, Stretch
+from gnomonic.core.job.parts import Frame, Point, Stretch
+from gnomonic.core.log.facts import Built
+from gnomonic.core.log.upkeep import pulled_on
+from gnomonic.core.plan import road
 from gnomonic.core.plan.braces import ea_ratio
 from gnomonic.core.plan.line import _full_bays
 from gnomonic.core.pull.gear import puller
@@ -42,6 +47,7 @@ from gnomonic.core.setout.least_cost import Limits
 from gnomonic.core.snags.standing import _side_fails
 from gnomonic.core.soil.embed import Ground, Lean
 from gnomonic.core.tell.compare import _built
+from gnomonic.core.tell.facts import pull_facts
 from gnomonic.core.tell.pull_facts import _enough
 from gnomonic.core.tell.unchanged import unchanged
 
@@ -117,6 +123,18 @@ def test_the_end_of_a_closed_line_is_its_first_point():
     assert (vertex_at(way, way.length_m), vertex_at(way, 18.0), vertex_at(way, 4.0)) == (0, 2, None)
 
 
+@pytest.mark.parametrize("far", [100_500.0])
+def test_a_line_too_long_is_told_in_kilometres(far):
+    with pytest.raises(BadInput, match=f"the line is {far / 1000:.0f} km long; more than {LONGEST_M / 1000:.0f} km"):
+        course(line((0, 0, 0), (LONGEST_M - 1, 0, 0)).line.model_copy(update={"points": (Point(e_m=0, n_m=0, h_m=0), Point(e_m=far, n_m=0, h_m=0))}))  # fmt: skip
+
+
+def test_a_line_was_pulled_when_it_was_pulled_first():
+    rows = [("A", "depth", 1), ("B", "pulled", 2), ("A", "pulled", 5), ("A", "pulled", 4), ("A", "gap", 3)]
+    stand = [Made(event=Made(line=line, kind=kind), order=(datetime(2026, 5, day),)) for line, kind, day in rows]
+    assert pulled_on(stand, "A") == datetime(2026, 5, 4).date() and pulled_on(stand, "C") is None
+
+
 # --- ground and walking ------------------------------------------------------------------------------------------------------
 def test_after_a_long_pause_nobody_has_walked_for_all_of_it():
     """Ten seconds' walk are allowed and what fixes scatter, however long nothing came: 2 km away after an hour is a jump."""
@@ -190,6 +208,32 @@ def test_strands_tightened_one_after_another_are_drawn_once():
     assert made.drawn_m == pytest.approx((0.3, 0.4)) and made.rounds_n == ((900.0, 1200.0),)
 
 
+def test_a_hole_in_rock_is_dearer_and_one_on_a_root_is_not():
+    """A hole or its pilot met rock: so many minutes each (the trade's)."""
+    first = plan(FLAT).posts[0].name
+    minutes = []
+    for met, pilot in (("rock", None), ("root", None), ("root", "rock"), (None, None)):
+        known = {"A": (Built(first, 0.0, 0.9, met=met, pilot_met=pilot),)}
+        minutes.append(minutes_of(road.plan(FLAT.job, known=known).lines["A"])["rock"])
+    assert minutes[0] == minutes[2] > 0 == minutes[1] == minutes[3]
+
+
+def test_what_the_thickest_rope_spans_carries_its_own_weight_too():
+    rules = Made(most_m=1e9, sag=0.1, clip_share=0.8, rest_factor=5.0)
+    size, flap = list(cables().values())[-1], next(iter(flaps().values()))
+    weighs = (flap.kg_m2 * 1.2 + size.kg_m) * 9.80665
+    assert longest_span_m(rules, 1.2) == pytest.approx(span_it_can_m(weighs, 0.1, 0.8 * size.break_n / 5.0))
+
+
+def test_lines_that_pull_on_one_post_pull_together():
+    """3 kN east and 4 kN north are 5 kN together, to the north-east (37° from north); what their braces lift adds."""
+    east, north = (Made(pull_n=n, bearing_deg=b, uplift_n=u, name=k) for n, b, u, k in ((3000.0, 90.0, 400.0, "A"), (4000.0, 0.0, 100.0, "B")))  # fmt: skip
+    both, lift = pull_facts([east, north])
+    assert both.value.text("metric") == "5.0 kN together, to N 37°00' E" and lift.value.text("metric") == "500 N"
+    (one,) = pull_facts([Made(pull_n=3000.0, bearing_deg=90.0, uplift_n=0.0, name="A")])
+    assert one.name == "A line pulls on it" and one.value.text("metric").startswith("3.0 kN, to ")
+
+
 # --- days, rolls, buying --------------------------------------------------------------------------------------------------
 def test_proven_where_nothing_can_end_sooner():
     assert [Solved(None, fair, 5).proven for fair in (4, 5, 6)] == [True, True, False]
@@ -204,14 +248,13 @@ def test_times_of_a_task_have_the_mean_that_pert_says():
 
 
 def test_marks_long_in_do_not_bring_a_task_forward():
-    clock = clock_of(crew(), MONDAY)
     dig = job("end_holes", 2)
     begins = datetime.combine(MONDAY + timedelta(days=2), datetime.min.time())
     early, none, late = (
-        _earliest(dig, Given(begins, marks=marks), clock)
+        _earliest(dig, Given(begins, marks=marks))
         for marks in ({"A": MONDAY - timedelta(days=7)}, {}, {"A": MONDAY + timedelta(days=3)})
     )
-    assert early == none == clock.slot_at(begins) < late
+    assert early == none == begins < late
 
 
 def test_lengths_are_reckoned_in_whole_millimetres_to_the_safe_side():
@@ -219,6 +262,19 @@ def test_lengths_are_reckoned_in_whole_millimetres_to_the_safe_side():
     assert [group_large([m], [], 10.0, 0.3, 1.0)[0][0] for m in (10.0, 10.0005)] == [1, 2]
     assert [group_large([19.7], [], 10.0, lap, 1.0)[0][0] for lap in (0.3, 0.3004)] == [2, 3]
     assert [group_large([9.0], [own], 10.0, 0.3, 1.0)[1][0][1] for own in (9.0, 8.9996)] == [(0,), ()]
+
+
+def test_no_grouping_has_fewer_rolls_than_its_metal_takes():
+    """Two runs of 19.7 m and rolls of 10 m lapped by 0.3 m: each is spliced once at least, 39.4 + 0.6 m are four rolls; with the offcut of 12 m three."""
+    assert Cut(need=[19700, 19700], own=[], roll=10000, lap=300).least_splices() == 2
+    assert Cut(need=[19701, 19700], own=[], roll=10000, lap=300).least_rolls() == 5
+    assert Cut(need=[19700, 19700], own=[12000], roll=10000, lap=300).least_rolls() == 3
+
+
+def test_work_of_which_there_is_none_has_no_rate():
+    assert usual_minutes([job("fasten", 1, quantity=0.0), job("pull", 2, unit="run", quantity=4.0)], crew()) == {
+        "pull": 30.0
+    }
 
 
 def test_what_is_left_of_three_rolls_makes_up_one_exactly():

@@ -36,6 +36,15 @@ def test_signs_limits_and_forgotten_terms_are_changed_and_refusals_and_words_are
     assert not [c for c in made if "ValueError" in c[1] or "none where" in c[1]]
 
 
+def test_what_only_says_what_counts_as_equal_is_left_alone(tmp_path):
+    path = tmp_path / "m.py"
+    path.write_text("def f(a, b):\n    return a < SAME_M, a <= b + 1e-6, b > 4, list(zip(a, b, strict=True))\n")
+    made = {c.key[1:] for c in changes_of(path)}
+    assert {("a < SAME_M", "a > SAME_M"), ("a <= b + 1e-06", "a >= b + 1e-06"), ("b > 4", "b >= 4"), ("4", "5")} == {
+        m for m in made if m != ("b > 4", "b < 4")
+    }
+
+
 def test_a_change_is_put_into_the_function_wherever_it_is_held(tmp_path):
     path = tmp_path / "m.py"
     path.write_text(SUM)

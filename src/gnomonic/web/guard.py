@@ -1,5 +1,6 @@
 """What stands before every route: headers on every answer, bodies held to their limits, JSON that can be kept, and no fault unanswered."""
 
+import contextlib
 import logging
 import re
 
@@ -22,6 +23,7 @@ from gnomonic.core.limits import (
 )
 from gnomonic.core.plain_json import read_json
 from gnomonic.store.scope import committed
+from gnomonic.web.flowing import changes
 from gnomonic.web.plans import of_this_request
 from gnomonic.web.problems import problem
 
@@ -91,7 +93,8 @@ class Guard:
             if refused is not None:
                 await refused(scope, receive, answer.send)
             else:
-                await self.app(scope, receive, answer.send)
+                with contextlib.nullcontext() if scope["method"] == "GET" else changes.made():
+                    await self.app(scope, receive, answer.send)
         except ClientDisconnect:  # a line that broke is no fault of ours, and nobody is there to be answered
             log.info("%s %s: who asked went away", scope["method"], _named(scope["path"]))
         except Exception:

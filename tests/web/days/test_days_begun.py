@@ -321,7 +321,7 @@ def ifs_of(client, job_id):
     """The rows of what if, and by change how many days sooner or later."""
     rows = re.findall(
         r'<tr class="[^"]*"><th scope="row">(.*?)</th><td>(.*?)</td><td class="num">(.*?)</td><td>(.*?)</td></tr>',
-        client.get(f"/jobs/{job_id}/days/what-if").text,
+        client.get(f"/jobs/{job_id}/days/what-if").text.rpartition("<tbody>")[2],  # what was found, not the first look
         re.S,
     )
     return rows, {what: re.sub(r"<[^>]+>", "", cell).strip() for what, _, cell, _ in rows}

@@ -7,7 +7,7 @@ from datetime import datetime
 
 import numpy as np
 
-from gnomonic.core.days.kernel import NEVER, Placer
+from gnomonic.core.days.kernel import NEVER, placer_of
 from gnomonic.core.days.laying import Laid
 from gnomonic.core.days.placing import Placed
 from gnomonic.core.days.problem import Schedule
@@ -55,7 +55,7 @@ def carried_on(laid: Laid, was: Sequence[Placed], pins: Mapping[str, datetime]) 
 def in_order_of(laid: Laid, order: Order) -> Schedule | None:
     """Tasks placed in an order, those it does not know last; with the hands it had, or with as many as end each first, whichever ends the
     whole sooner; none where the clock is too short."""
-    placer = Placer(laid.problem)
+    placer = placer_of(laid.problem)
     keys = [laid.tasks[k].key for k in laid.of]
     rank = placer.order([order.first.get(key, float("inf")) for key in keys])
     known = [

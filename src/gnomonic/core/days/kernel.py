@@ -10,12 +10,13 @@ from numba import njit
 from numpy.typing import NDArray
 
 from gnomonic.core.days.problem import STEP_MIN, Activity, After, Ints, Mode, Problem, Schedule, in_order
+from gnomonic.core.kept import KeptBy
 
 NEVER = -1
 Shape = tuple[Ints, ...]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def place(
     order: Ints, slots: Ints, fixed: Ints, shape: Shape, free: Ints, ready: Ints, stopped: Ints, day: Ints, out: Ints
 ) -> int:
@@ -74,7 +75,7 @@ def place(
     return last
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def listed(first: NDArray[np.float64], by_rank: Ints, ptr: Ints, before: Ints) -> Ints:
     """Activities by their number ``first``, those that come before others before them; ``by_rank`` is any order that keeps to that."""
     mine = first.copy()
@@ -84,7 +85,7 @@ def listed(first: NDArray[np.float64], by_rank: Ints, ptr: Ints, before: Ints) -
     return np.argsort(mine, kind="mergesort")
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def seasons(
     order: Ints, slots: Ints, fixed: Ints, shape: Shape, capacity: Ints, ready: Ints, day: Ints, minute: Ints, bits: Ints, thunder: Ints, off: Ints,
     lightning: int, settled: Ints, rains_wait: int, ends: Ints,
@@ -118,8 +119,16 @@ def seasons(
         ends[s] = place(order, slots[s], fixed, shape, capacity.copy(), mine, stopped, day, out)
 
 
+PLACERS_KEPT = 16
+
+
+def placer_of(problem: Problem) -> "Placer":
+    """The placer of a problem, made once while it is asked for."""
+    return _placers.of(problem, None, lambda: Placer(problem))
+
+
 class Placer:
-    """A problem as arrays, ready to be placed again and again."""
+    """A problem as arrays, ready to be placed again and again; nothing of it changes when it is."""
 
     def __init__(self, problem: Problem) -> None:
         acts, index = problem.activities, problem.index()
@@ -170,6 +179,9 @@ class Placer:
         """What was placed, as a schedule."""
         starts, ends, modes = (tuple(int(v) for v in column) for column in out.T)
         return Schedule(starts, ends, modes)
+
+
+_placers: KeptBy[Placer] = KeptBy(PLACERS_KEPT)
 
 
 def warm() -> None:

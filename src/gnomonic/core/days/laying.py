@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,9 +124,10 @@ def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
     ready = np.array([clock.after_days(d) for d in waits], np.int64).reshape(len(waits), clock.slots + 1)
     acts, of, hands = list[Activity](), list[int](), list[tuple[int, ...]]()
     first_of, last_of = dict[str, str](), dict[str, str]()
+    slot_at, link = cache(clock.slot_at), cache(After)
     for k, task in enumerate(left):
         modes, parts, whole = _modes(task, crew, given, clock, windows)
-        earliest = _earliest(task, given, clock)
+        earliest = slot_at(_earliest(task, given))
         for n in range(parts):
             key = task.key if parts == 1 else f"{task.key}{PART}{n + 1}"
             after = (After(last_of[task.key]),) if n else ()
@@ -139,7 +141,7 @@ def lay(tasks: Sequence[DayTask], crew: Crew, given: Given) -> Laid:
     for n, act in enumerate(acts):
         task = left[of[n]]
         if act.key == first_of[task.key]:
-            links = [After(last_of[k], 0, waits.index(d) if d else -1) for k, d in task.after if k in last_of]
+            links = [link(last_of[k], 0, waits.index(d) if d else -1) for k, d in task.after if k in last_of]
             acts[n] = replace(act, after=(*act.after, *links))
     problem = Problem(tuple(acts), capacity, ready, _stopped(clock, given.weather), clock.day)
     places = {p: n for n, p in enumerate(dict.fromkeys((t.line, t.side) for t in left))}
@@ -224,15 +226,15 @@ def said(task: DayTask) -> str:
     return f"“{task.of.what}” ({where})"
 
 
-def _earliest(task: DayTask, given: Given, clock: Clock) -> int:
-    """The quarter before which a task is not begun: marks, pins, and what is done already settling."""
+def _earliest(task: DayTask, given: Given) -> datetime:
+    """The time before which a task is not begun: marks, pins, and what is done already settling."""
     when = max(given.begins, given.pins.get(task.key, given.begins))
     if task.of.digs and (in_on := given.marks.get(task.line)):
         when = max(when, datetime.combine(in_on, time()))
     for key, days in task.after:
         if (at := given.done_at.get(key)) is not None and given.done.get(key, 0.0) >= 1:
             when = max(when, datetime.combine(at.date() + timedelta(days=days), time()) if days else at)
-    return clock.slot_at(when)
+    return when
 
 
 def _stopped(clock: Clock, weather: Sequence[Weather]) -> Ints:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gnomonic.core.days.book import days_rule, stops
-from gnomonic.core.days.kernel import NEVER, Placer, seasons
+from gnomonic.core.days.kernel import NEVER, placer_of, seasons
 from gnomonic.core.days.laying import Laid
 from gnomonic.core.days.problem import Schedule
 from gnomonic.core.days.weather import STORM_LONG_MIN, Weather, bits, made_up
@@ -69,7 +69,7 @@ def _ends(
     chance_weather: bool,
     chance_rates: bool,
 ) -> Ints:
-    placer, clock = Placer(laid.problem), laid.clock
+    placer, clock = placer_of(laid.problem), laid.clock
     cut = min(clock.slots, 2 * made.makespan + ROOM)
     day, minute = clock.day[:cut].copy(), clock.minute[:cut].copy()
     ready = np.minimum(laid.problem.ready[:, : cut + 1], cut)

@@ -12,7 +12,7 @@ import numpy as np
 
 from gnomonic.core.days.bound import bound as energy_bound
 from gnomonic.core.days.bound import tails
-from gnomonic.core.days.kernel import NEVER, Placer
+from gnomonic.core.days.kernel import NEVER, placer_of
 from gnomonic.core.days.problem import NO_WAIT, Ints, Problem, Schedule
 from gnomonic.core.errors import NoPlan
 from gnomonic.core.fabric.solving import solver
@@ -60,7 +60,7 @@ def quick(
     """
     if not problem.activities:
         return Schedule((), (), ())
-    placer, tail = Placer(problem), tails(problem)
+    placer, tail = placer_of(problem), tails(problem)
     rules = [
         [-float(t) for t in tail],
         [float(a.earliest) - t / 1e6 for a, t in zip(problem.activities, tail, strict=True)],
@@ -79,7 +79,7 @@ def better(
     the last one that ended as early, by chance, then orders near the best; repeatable where there is time for all tries."""
     if not problem.activities:
         return start
-    begun, chance, placer = time.monotonic(), random.Random(seed), Placer(problem)
+    begun, chance, placer = time.monotonic(), random.Random(seed), placer_of(problem)
 
     def key_of(end: int, out: Ints) -> tuple[int, ...]:
         return (end, *worth(out), int(out[:, 1].sum()))
@@ -122,7 +122,7 @@ def every_order(problem: Problem) -> Schedule | None:
     ways = math.prod(len(a.modes) for a in acts)
     if math.factorial(min(len(acts), 20)) * ways > MOST_ORDERS:
         return None
-    placer, best, least = Placer(problem), None, NEVER
+    placer, best, least = placer_of(problem), None, NEVER
     before = [{index[p.key] for p in a.after} for a in acts]
     choices = [np.array(c, np.int64) for c in product(*(range(len(a.modes)) for a in acts))]
     for order in permutations(range(len(acts))):
@@ -178,7 +178,7 @@ def _fair(problem: Problem) -> Problem:
 def again(problem: Problem, made: Schedule) -> Schedule:
     """The same order of work and the same hands at it, each as early as what is there now allows; the schedule itself where the clock is too
     short for that."""
-    placer = Placer(problem)
+    placer = placer_of(problem)
     end, out = placer.place(made.order(), np.array(made.modes, np.int64))
     return placer.schedule(out) if end != NEVER else made
 

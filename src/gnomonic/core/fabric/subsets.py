@@ -15,7 +15,7 @@ ROLL = 1 << 20  # a roll outweighs any number of splices
 NEVER = 1 << 60
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _costs(need: Ints, own: Ints, roll: int, lap: int) -> Ints:
     """What every subset of runs (low bits) and offcuts (high bits) costs as one group; never for one without a run."""
     runs, both = len(need), len(need) + len(own)
@@ -38,7 +38,7 @@ def _costs(need: Ints, own: Ints, roll: int, lap: int) -> Ints:
     return cost
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _best(cost: Ints, runs: int) -> Ints:
     """The group that holds the first run of every subset in its best grouping; 0 where no run is left."""
     total = np.full(len(cost), NEVER, dtype=np.int64)

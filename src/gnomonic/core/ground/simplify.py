@@ -30,7 +30,7 @@ def weights_m(table: Floats) -> Floats:
     return np.maximum(_weights(plan, STRETCH), _weights(ground, STRETCH))
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _weights(points: Floats, stretch: int) -> Floats:
     """Weight (n,) of each vertex (n, 2): what splits a chord weighs no more than the split it lies within."""
     last = len(points) - 1

@@ -18,7 +18,7 @@ EXACT = 2.0**22  # sums of costs up to here are exact in a double
 LENGTH_EPS_M = 1e-9
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def excess_area(x: Floats, z: Floats, i: int, j: int, slope: float, sign: float, room: float) -> float:
     """Area (m²) by which the chord from node i stands more than ``room`` above (sign 1) or below (−1) the ground.
 
@@ -39,7 +39,7 @@ def excess_area(x: Floats, z: Floats, i: int, j: int, slope: float, sign: float,
     return area
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def weigh(
     x: Floats, z: Floats, allowed: Bools, limits: Floats, steep: Floats, weight: Floats, low: int, high: int
 ) -> None:
@@ -79,7 +79,7 @@ def weigh(
             least = max(least, (rise - down) / run)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def sweep(
     x: Floats, weight: Floats, cost: Floats, squares: Floats, top: int, settled: int, old_cost: Floats, old_sq: Floats
 ) -> int:
@@ -113,7 +113,7 @@ def sweep(
     return top
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def walk(x: Floats, weight: Floats, cost: Floats, squares: Floats) -> NDArray[np.int64]:
     """Node indices of the posts: from the first node, always the nearest of the best next posts.
 
@@ -139,7 +139,7 @@ def walk(x: Floats, weight: Floats, cost: Floats, squares: Floats) -> NDArray[np
     return chosen[:count]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def bay_table(
     x: Floats, z: Floats, ends: NDArray[np.int64], clearance: float, up: float, down: float
 ) -> NDArray[np.float64]:

@@ -1,6 +1,7 @@
 """What if: other people, other plant, another beginning; each planned by the same short search, so that the difference is the change's."""
 
 from collections import OrderedDict
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
@@ -9,12 +10,13 @@ from gnomonic.core.days.carrying import Order, order_placed
 from gnomonic.core.days.crew import Crew, Plant
 from gnomonic.core.days.laying import Given, Laid
 from gnomonic.core.days.words import day_words
-from gnomonic.core.errors import BadInput
+from gnomonic.core.errors import BadInput, NoPlan
 from gnomonic.web.days.current import Current
 from gnomonic.web.days.making import ends_in, fairly, found
+from gnomonic.web.flowing import changes
 from gnomonic.web.room import Room
 
-BASE_S, SEARCH_S, WORTH_H = 0.8, 0.3, 1.0
+BASE_S, SEARCH_S, WORTH_H = 0.25, 0.08, 1.0
 KEPT, SAT, SUN = 32, 5, 6
 
 
@@ -28,17 +30,23 @@ class If:
     why: str
 
 
-def what_ifs(state: Room, now: Current) -> list[If]:
-    """Changes worth a look, the first what there is, none where nothing is left to do; kept by what they rest on."""
-    if all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks):
-        return []
+def is_done(now: Current) -> bool:
+    """Whether nothing is left to do."""
+    return all(now.given.done.share.get(key, 0.0) >= 1 for key in now.given.tasks)
+
+
+def what_ifs(state: Room, now: Current) -> Iterator[Iterable[If]]:
+    """Changes worth a look, the first what there is: at a first look in the order there is, as they are made (each is to be taken before what
+    follows), then in the best order that was found for any of them.  What was found is kept by what it rests on."""
     kept: OrderedDict[str, list[If]] = state.ifs
     key = f"{now.stored.job_id} {now.mark}"
     if key not in kept:
-        kept[key] = _made(now)
+        look, search = _looked(now)
+        yield look
+        kept[key] = search()
         while len(kept) > KEPT:
             kept.popitem(last=False)
-    return kept[key]
+    yield kept[key]
 
 
 @dataclass(slots=True)
@@ -52,28 +60,51 @@ class _Tried:
     why: str = ""
 
 
-def _made(now: Current) -> list[If]:
-    """Every order that is found for a change is tried with what there is, and the best for that with every change: what is left between them
-    is the change's.  With less nothing ends sooner, and with more nothing later."""
+def _looked(now: Current) -> tuple[Iterator[If], Callable[[], list[If]]]:
+    """Every change in the order there is, as they are made; and what searches them, once those are."""
     assert now.made is not None
     given, kept = now.given.given(), now.made.fair
     base = fairly(now.given, now.given.crew, given)
-    ends, order = found(base, BASE_S, order_placed(now.made.placed))
+    order = order_placed(now.made.placed)
     tried = list[_Tried]()
-    for change in _changes(now.given.crew, given):
-        try:
-            laid = fairly(now.given, change.crew, change.given)
-            when, best = found(laid, SEARCH_S, order)
-            tried.append(_Tried(change, laid, best, when))
-        except BadInput as error:
-            tried.append(_Tried(change, None, order, datetime.max, error.sentence))
-    ends, order = min(
-        [(ends, order), *((ends_in(base, t.order), t.order) for t in tried if t.laid)], key=lambda row: row[0]
-    )
+
+    def first_look() -> Iterator[If]:
+        ends = ends_in(base, order)
+        yield If("as it is", day_words(ends.date()), None, "")
+        for change in _changes(now.given.crew, given):
+            changes.first()
+            try:
+                laid = fairly(now.given, change.crew, change.given)
+                tried.append(_Tried(change, laid, order, ends_in(laid, order)))
+            except BadInput as error:
+                tried.append(_Tried(change, None, order, datetime.max, error.sentence))
+            if tried[-1].laid is None or tried[-1].ends < datetime.max:
+                yield _row(tried[-1], ends)
+
+    def search() -> list[If]:
+        ends, best = found(base, BASE_S, order)
+        for t in tried:
+            if t.laid:
+                changes.first()
+                try:
+                    t.ends, t.order = found(t.laid, SEARCH_S, best)
+                except NoPlan as error:
+                    t.laid, t.why = None, error.sentence
+        return _compared(base, ends, best, tried, kept)
+
+    return first_look(), search
+
+
+def _compared(base: Laid, ends: datetime, order: Order, tried: Sequence[_Tried], kept: datetime) -> list[If]:
+    """Every order that is found for a change is tried with what there is, and the best for that with every change: what is left between them
+    is the change's.  With less nothing ends sooner, and with more nothing later."""
+    others = {id(t.order): t.order for t in tried if t.laid and t.order is not order}
+    ends, order = min([(ends, order), *((ends_in(base, o), o) for o in others.values())], key=lambda row: row[0])
     ends = min([ends, kept, *(t.ends for t in tried if t.change.less)])
     for t in tried:
         if t.laid:
-            t.ends = min(t.ends, ends_in(t.laid, order), *([ends] if t.change.more else []))
+            again = t.ends if t.order is order else ends_in(t.laid, order)
+            t.ends = min(t.ends, again, *([ends] if t.change.more else []))
     rows = [_row(t, ends) for t in tried]
     rows.sort(key=lambda r: (r.sooner is None, -(r.sooner or 0)))
     sooner = f"in the order it was found in while looking; the plan as kept ends {day_words(kept.date())}"

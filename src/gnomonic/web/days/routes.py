@@ -27,10 +27,12 @@ from gnomonic.core.units import System
 from gnomonic.store import days, jobs
 from gnomonic.web.days.board import board, line_name, people_words, plant_words
 from gnomonic.web.days.current import SEARCH, Current, current, look_further, queued
-from gnomonic.web.days.ifs import what_ifs
+from gnomonic.web.days.ifs import If, is_done, what_ifs
 from gnomonic.web.days.pages import day_of, line_of, show
 from gnomonic.web.days.picture import picture
+from gnomonic.web.flowing import flowing, one_by_one
 from gnomonic.web.haul.costed import system_of
+from gnomonic.web.haul.pages import head_of
 from gnomonic.web.parts import safe
 from gnomonic.web.room import room
 
@@ -238,5 +240,6 @@ def what_if(request: Request, job_id: str, units: str = "") -> Response:
     """What would be different with other people, other plant, another beginning."""
     now = current(room(request), job_id)
     system = system_of(units, now.given.job)
-    rows = what_ifs(room(request), now) if now.made else []
-    return show(request, now, system, "days/what-if", "whatif.html", rows=rows, made=now.made)
+    head = {**head_of(request, now.stored, system, "days/what-if"), "error": now.refused, "line": line_of(request, now)}
+    looks = one_by_one(what_ifs(room(request), now), lambda why: [If("anything else", "", None, why)])
+    return flowing(request, "whatif.html", {**head, "looks": looks, "made": now.made, "done": is_done(now)})

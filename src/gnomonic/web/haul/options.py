@@ -1,7 +1,7 @@
 """Options: the same line planned another way, with what is different and what it would come to; and each over the years."""
 
 import contextlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request
@@ -23,8 +23,9 @@ from gnomonic.core.tell.options import Way, ways
 from gnomonic.core.units import System
 from gnomonic.store import hauling, jobs
 from gnomonic.store.jobs import Stored
+from gnomonic.web.flowing import flowing, one_by_one
 from gnomonic.web.haul.costed import Costed, books, costed, needs_of, system_of
-from gnomonic.web.haul.pages import page
+from gnomonic.web.haul.pages import head_of
 from gnomonic.web.haul.selling import suppliers_page
 from gnomonic.web.parts import planned_job
 from gnomonic.web.plans import Planned, PlannedJob, Plans
@@ -47,7 +48,7 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
         raise jobs.NotThere(job_id) from None
     known = books(request, job_id)
     now, system = costed(job, known), system_of(units, job)
-    rows = _once_made(request, stored, job, planned, now, system)
+    rows = one_by_one(_once_made(request, stored, job, planned, now, system), _stopped)
     terms = known.terms
     context: dict[str, Any] = {
         "lines": [(it.fence.id, it.fence.name) for it in job.all()],
@@ -59,37 +60,44 @@ def options_page(request: Request, job_id: str, line: str = "", units: str = "")
         "years": terms.years,
         "asked": planned.fence.hold.years,
     }
-    return page(request, "options.html", stored, system, "options", **context)
+    return flowing(request, "options.html", {**head_of(request, stored, system, "options"), **context})
+
+
+def _stopped(why: str) -> dict[str, Any]:
+    return {"title": "and the other ways", "refused": why, "change": "", "but": ""}
 
 
 def _once_made(
     request: Request, stored: Stored, job: PlannedJob, planned: Planned, now: Costed, units: System
-) -> list[dict[str, Any]]:
-    """Options of a line, made once for a job as it stands and books as they are."""
+) -> Iterator[dict[str, Any]]:
+    """Options of a line as they are made, once for a job as it stands and books as they are."""
     plans, kept = room(request).plans, room(request).options
     stock = tuple((r.held.model_dump_json(), r.reserved) for r in now.books.rows)
     books_mark = hauling.prices_as_kept(room(request).scope)
     key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, books_mark, stock)
-    if key not in kept:
-        kept[key] = options_of(plans, stored.job_id, job, planned, now, units)
+
+    def made() -> Iterator[dict[str, Any]]:
+        rows = []
+        for row in options_of(plans, stored.job_id, job, planned, now, units):
+            rows.append(row)
+            yield row
+        kept[key] = rows
         while len(kept) > KEPT:
             kept.popitem(last=False)
-    rows: list[dict[str, Any]] = kept[key]
-    return rows
+
+    return iter(kept[key]) if key in kept else made()
 
 
 def options_of(
     plans: Plans, job_id: str, job: PlannedJob, planned: Planned, now: Costed, units: System
-) -> list[dict[str, Any]]:
-    """The line as it stands and every other way, each with its sum and how it differs."""
-    rows = [_row("as it is planned", "", "", planned, now, now)]
+) -> Iterator[dict[str, Any]]:
+    """The line as it stands and every other way, each with its sum and how it differs, as they are made."""
+    yield _row("as it is planned", "", "", planned, now, now)
     for way in _ways(plans, planned):
         try:
             other = _planned(plans, job_id, job, way)
         except BadInput as error:
-            rows.append(
-                {"title": way.title.text(units), "refused": error.sentence, "change": "", "but": way.but.text(units)}
-            )
+            yield {"title": way.title.text(units), "refused": error.sentence, "change": "", "but": way.but.text(units)}
             continue
         made = costed(other, now.books)
         line = other.line(planned.fence.id)
@@ -97,8 +105,7 @@ def options_of(
         words = change.text(units) if change else "the plan of the line stays as it is: nothing on it hangs on this"
         title, but = way.title.text(units), way.but.text(units)
         row = _row(title, words, but, line, made, now, second_hand=way.second_hand)
-        rows.append(row | {"misses": _misses(plans, line, planned, units)})
-    return rows
+        yield row | {"misses": _misses(plans, line, planned, units)}
 
 
 def _ways(plans: Plans, planned: Planned) -> list[Way]:

@@ -20,8 +20,14 @@ def page(
     request: Request, template: str, stored: Stored, units: System, here: str, status: int = 200, **more: Any
 ) -> Response:
     """A page of a job that is not a drawing of a line, with what stands over all of them."""
+    context = {**head_of(request, stored, units, here), **more}
+    return request.app.state.templates.TemplateResponse(request, template, context, status_code=status)  # type: ignore[no-any-return]
+
+
+def head_of(request: Request, stored: Stored, units: System, here: str) -> dict[str, Any]:
+    """What stands over every page of a job."""
     line = request.query_params.get("line", "")[:3]
-    head = {
+    return {
         "job_id": stored.job_id,
         "name": stored.name,
         "units": units,
@@ -30,7 +36,6 @@ def page(
         "error": "",
         "typed": {},
     }
-    return request.app.state.templates.TemplateResponse(request, template, {**head, **more}, status_code=status)  # type: ignore[no-any-return]
 
 
 def words_of(job: Costed, units: System) -> dict[str, str]:

@@ -144,7 +144,7 @@ def quote_of(
     if shown is not None:
         options = tuple(
             Option(title=f"{shown.fence.name}: {row['title']}", change=row["change"][:2000], cents=row["more_cents"])
-            for row in options_of(plans, job_id, job.job, shown, job, units)[1:]
+            for row in list(options_of(plans, job_id, job.job, shown, job, units))[1:]
             if not row["refused"] and not row["short"] and row["more_cents"]
         )
     return Quote.model_validate(
