@@ -6,30 +6,37 @@ from types import SimpleNamespace as Made
 
 import numpy as np
 import pytest
-from crews import MONDAY, crew, job
+from crews import MONDAY, crew, job, person
 from ground import BARBED, SAND, line
-from places import apply, plan
+from places import apply, plan, snags_of
 from pydantic import ValidationError
 
-from gnomonic.core.days.laying import Given, _earliest
+from gnomonic.core.choose.siting import hung_at
+from gnomonic.core.choose.typical import _on_posts
+from gnomonic.core.days.bound import heads, tails
+from gnomonic.core.days.laying import Given, _earliest, lay
 from gnomonic.core.days.progress import usual_minutes
 from gnomonic.core.days.simulate import GRID, _pert
 from gnomonic.core.days.solve import Solved
 from gnomonic.core.days.words import _once, hands_words
 from gnomonic.core.demand.section import Section
+from gnomonic.core.edits import all as edits
 from gnomonic.core.edits.all import read_edit
+from gnomonic.core.edits.lines import named
 from gnomonic.core.edits.measured import route_of
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import _roll_length, nearest
 from gnomonic.core.fabric.grouping import _Bin, _joined, group_large
 from gnomonic.core.fabric.label import RollLabel
+from gnomonic.core.fabric.layers import Width, _placed
 from gnomonic.core.fabric.lengths import Lengths as Cut
 from gnomonic.core.fabric.wire import gauge
 from gnomonic.core.finish.cable import cables, span_it_can_m
 from gnomonic.core.finish.crossing import flaps, longest_span_m
 from gnomonic.core.ground.book_page import Lengths
 from gnomonic.core.ground.course import LONGEST_M, course
-from gnomonic.core.ground.joined import vertex_at
+from gnomonic.core.ground.found import wanted_posts
+from gnomonic.core.ground.joined import check_circles, vertex_at
 from gnomonic.core.ground.profile import Profile
 from gnomonic.core.ground.walking import EARTH_M, Fix, Watch
 from gnomonic.core.haul.buying import Offer, Supplier, alone
@@ -39,16 +46,22 @@ from gnomonic.core.log.facts import Built
 from gnomonic.core.log.upkeep import pulled_on
 from gnomonic.core.plan import road
 from gnomonic.core.plan.braces import ea_ratio
+from gnomonic.core.plan.crossings import rules_of
 from gnomonic.core.plan.line import _full_bays
 from gnomonic.core.pull.gear import puller
 from gnomonic.core.pull.strands import strung
+from gnomonic.core.say import Say
 from gnomonic.core.setout.guide import CLEAR_M, REACH_M, _side
 from gnomonic.core.setout.least_cost import Limits
+from gnomonic.core.snags.all import _short_posts
 from gnomonic.core.snags.standing import _side_fails
 from gnomonic.core.soil.embed import Ground, Lean
 from gnomonic.core.tell.compare import _built
 from gnomonic.core.tell.facts import pull_facts
+from gnomonic.core.tell.field_log import gap_planned_m
 from gnomonic.core.tell.pull_facts import _enough
+from gnomonic.core.tell.steps import _hazards, _post_values
+from gnomonic.core.tell.tag_job import _bought
 from gnomonic.core.tell.unchanged import unchanged
 
 FLAT = line((0, 0, 5), (60, 0, 5), edits=[BARBED, SAND])
@@ -82,6 +95,45 @@ def test_how_many_pullers_would_do():
 def test_a_crossing_that_grows_by_a_few_millimetres_is_the_same():
     one, two, three = (Made(built=Made(cable_key="c", flap_key="f", push_n=900.0, section=Made(span_m=m))) for m in (5.001, 5.004, 5.02))  # fmt: skip
     assert _built(one) == _built(two) != _built(three)
+
+
+def test_rolls_bought_are_told_the_longest_first():
+    text, values = _bought(Made(bought_m=(50.0, 100.0, 50.0)), 0.0)
+    assert Say(text, values).text("metric") == "1 of 100.00 m and 2 of 50.00 m"
+    assert Say(*_bought(Made(bought_m=(), new_rolls=3), 50.0)).text("metric") == "3 of 50.00 m"
+
+
+def test_posts_within_half_a_metre_of_scrap_are_named():
+    scrap = Made(kind=Made(group="hazard"), found=Made(kind="scrap", name="old wire"), stretches=((10.0, 20.0),))
+    posts = [Made(name=n, fixed=False, station_m=at) for n, at in (("1", 9.4), ("2", 9.6), ("3", 20.4), ("4", 20.6))]
+    (said,) = _hazards(Made(things=[scrap], posts=posts), "all")
+    assert said.text("us").startswith("Posts 2 and 3: ")
+
+
+def test_turns_are_told_the_least_first():
+    """Turns of 90, 12 and 45°."""
+    at = np.cumsum([[10, 0], [0, 10], [-10 * np.sin(np.pi / 15), 10 * np.cos(np.pi / 15)], [-10 * np.sin(np.pi * 57 / 180), 10 * np.cos(np.pi * 57 / 180)]], axis=0)  # fmt: skip
+    it = line((0, 0, 5), *((float(e), float(n), 5) for e, n in at))
+    same = unchanged(it, FLAT, Made(course=course(it.line)), {"do": "decide", "key": "corner_angle_deg"})
+    assert same.text("us").endswith("its turns are 12°, 45°, 90°")
+
+
+def test_posts_shared_and_posts_asked_for_are_too_short_each_in_its_words():
+    rows = [Made(short_m=0.1, station_m=3.0, joined=("B",)), Made(short_m=0.1, station_m=6.0, joined=()), Made(short_m=0.0, station_m=9.0, joined=())]  # fmt: skip
+    found = _short_posts(Made(section=Made(posts={}), fence_height_m=1.2, posts=rows))
+    assert [(s.at_m, s.code == "less-deep") for s in found] == [(3.0, False), (6.0, True)]
+
+
+def test_a_gap_is_held_against_the_bay_after_its_post():
+    bays = [Made(from_post=k, ground=Made(worst_gap_m=m)) for k, m in enumerate((0.1, 0.2, 0.3))]
+    assert [gap_planned_m(Made(bays=bays), Made(index=k)) for k in (0, 1, 2, 3)] == [0.1, 0.2, 0.3, None]
+
+
+def test_a_run_just_over_a_roll_can_be_built():
+    """100.3 m of line and what is wrapped at its ends are just over a roll of 330 ft: a splice, no hindrance."""
+    it = line((0, 0, 5), (100.3, 0, 5))
+    over = next(s for s in snags_of(it, plan(it)) if s.code == "just-over")
+    assert not over.grave and over.title.text("us").startswith("Run 1 is ")
 
 
 # --- edits, documents ----------------------------------------------------------------------------------------------------------
@@ -135,6 +187,22 @@ def test_a_line_was_pulled_when_it_was_pulled_first():
     assert pulled_on(stand, "A") == datetime(2026, 5, 4).date() and pulled_on(stand, "C") is None
 
 
+def test_twelve_lines_are_named_where_one_is_asked_for_that_is_not_there():
+    it = FLAT.job
+    many = it.model_copy(update={"lines": tuple(it.lines[0].model_copy(update={"id": c, "name": f"line {c}"}) for c in "ABCDEFGHIJKLMN")})  # fmt: skip
+    with pytest.raises(BadInput) as refused:
+        named(many, "Z")
+    assert "L (line L)" in refused.value.sentence and "line M" not in refused.value.sentence
+
+
+def test_lines_in_a_circle_that_another_hangs_on_are_found():
+    """B stands on C, C on D and D on C: whoever is looked at first, it ends."""
+    ways = {k: course(line(*at).line) for k, at in (("B", ((0, 0, 0), (0, 9, 0))), ("C", ((0, 9, 0), (9, 9, 0))), ("D", ((9, 9, 0), (0, 9, 0))))}  # fmt: skip
+    joins = [Made(line="B", end="end", on="C", at_m=0.0), Made(line="C", end="start", on="D", at_m=9.0), Made(line="D", end="end", on="C", at_m=0.0)]  # fmt: skip
+    with pytest.raises(BadInput, match="itself stands on"):
+        check_circles(Made(joins=joins, line=lambda k: Made(name=k)), ways)
+
+
 # --- ground and walking ------------------------------------------------------------------------------------------------------
 def test_after_a_long_pause_nobody_has_walked_for_all_of_it():
     """Ten seconds' walk are allowed and what fixes scatter, however long nothing came: 2 km away after an hour is a jump."""
@@ -152,6 +220,28 @@ def test_a_string_that_a_dip_takes_out_of_reach_stands_on_a_pole_there():
         poles.append(len(_side(ground, 0.0, 20.0, 1.0).sights))
     hump = Profile(np.array([0.0, 10.0, 20.0]), np.array([0.0, 1.0 - CLEAR_M / 2, 0.0]))
     assert poles == [1, 0] and len(_side(hump, 0.0, 20.0, 1.0).sights) == 1
+
+
+def test_something_that_asks_for_a_post_has_it_in_its_middle():
+    asks = [Made(kind=Made(effect=e), stretches=((10.0, 12.0),)) for e in ("post", "no_post")]
+    assert wanted_posts(asks) == [11.0]
+
+
+def test_heights_of_a_grid_see_what_is_twice_a_cell_wide():
+    it = apply(FLAT, read_edit({"do": "drape", "cell_m": 2.0, "heights_m": [5, 5], "stations_m": [0, 60]}))
+    (grid,) = [s for s in snags_of(it, plan(it)) if s.code == "grid"]
+    assert "narrower than 4.000 m" in grid.consequence.text("metric")
+
+
+def test_ground_measured_by_another_line_tilts_a_gate_again_where_it_is_mended():
+    """A line runs beside a gate half a metre higher than it, then is lowered: with what the plan before knew, or without, the plan is the same."""
+    it = line((0, 0, 5), (60, 0, 5), edits=[BARBED, {"do": "add_gate", "at_m": 20, "leaf_m": 3.6576, "measured": True}])
+    beside = {"do": "add_line", "given": {"name": "beside", "measured": {"points": [{"e_m": e, "n_m": 2.0, "h_m": 5.5} for e in (15.0, 30.0)], "source": {"kind": "legs", "points_read": 2}}}}  # fmt: skip
+    high = edits.apply(it.job, read_edit(beside))
+    low = edits.apply(high, read_edit({"do": "set_heights", "line": "B", "first": 0, "heights_m": [4.5, 4.5]}))
+    memo = road.PlanMemo()
+    tilts = [road.plan(job, memo).lines["A"].gates[0].across for job in (high, low)]
+    assert tilts[0][0] > 0.1 and tilts[1][0] < -0.1 and tilts[1] == road.plan(low).lines["A"].gates[0].across
 
 
 # --- posts, soil, braces ----------------------------------------------------------------------------------------------------
@@ -234,6 +324,33 @@ def test_lines_that_pull_on_one_post_pull_together():
     assert one.name == "A line pulls on it" and one.value.text("metric").startswith("3.0 kN, to ")
 
 
+def test_cattle_lean_on_a_crossing_and_sheep_do_not():
+    rules = [rules_of(Made(hold=Made(animals=[Made(animal=a)])), plan(FLAT).section) for a in ("cattle", "sheep")]
+    assert rules[0].nose_n > rules[1].nose_n
+
+
+def test_a_line_of_two_posts_has_no_line_post():
+    it = line((0, 0, 5), (1.2, 0, 5), edits=[BARBED])
+    values = _post_values(plan(it))
+    assert (values["line_top"][0] > 0) == any(not p.fixed for p in plan(it).posts)
+
+
+def test_a_fitting_s_worth_lies_where_it_is_fitted():
+    """Two staples on a line post and three clips: of the staples 2 × 0.7."""
+    post = Made(name="3", kind="steel", fixed=False, role="line", fittings=[Made(item="staple", count=2, per_end=False), Made(item="clip", count=3, per_end=False)])  # fmt: skip
+    worth = _on_posts(Made(posts=("3",), use="fitting", of="staple", each=0.7), Made(posts=[post]))
+    assert worth == pytest.approx({"end": 0, "run_end": 0, "brace": 0, "line": 1.4})
+
+
+def test_a_gate_can_t_hang_beyond_its_line():
+    it = line((0, 0, 5), (60, 0, 5), edits=[BARBED, {"do": "add_gate", "at_m": 20, "leaf_m": 3.6576, "measured": True}])
+    made = plan(it)
+    (gate,) = made.gates
+    with pytest.raises(BadInput) as refused:
+        hung_at(it, made, gate, 59.0)
+    assert refused.value.said.text("metric") == f"the gate hangs between 0 and {60 - gate.opening_m:.2f} m of this line"
+
+
 # --- days, rolls, buying --------------------------------------------------------------------------------------------------
 def test_proven_where_nothing_can_end_sooner():
     assert [Solved(None, fair, 5).proven for fair in (4, 5, 6)] == [True, True, False]
@@ -275,6 +392,26 @@ def test_work_of_which_there_is_none_has_no_rate():
     assert usual_minutes([job("fasten", 1, quantity=0.0), job("pull", 2, unit="run", quantity=4.0)], crew()) == {
         "pull": 30.0
     }
+
+
+def test_a_layer_that_would_lap_all_of_the_one_below_is_none():
+    low = Width("w", 0.3, 0.1)
+    assert _placed([low, low], 0.3) is None and _placed([low, low], 0.2)[1].bottom_m == pytest.approx(0.1)
+
+
+def test_what_waits_for_settling_is_a_fortnight_from_its_end():
+    """Four quarters, a fortnight and four more.  Begun first they end before 330, ten days of 33 quarters; the shortest a fortnight can be is
+    the nine days after one that is used up to its evening: 4 + 297 + 4."""
+    waits = [job("end_posts", 1), job("gates", 1, [("A.1.end_posts", 14)], unit="gate")]
+    problem = lay(waits, crew(person("Ann")), Given(MONDAY)).problem
+    assert (tails(problem), heads(problem).tolist()) == ([305, 4], [0, 330])
+
+
+def test_parts_of_a_long_task_follow_each_other():
+    """Two at once are there on two days a week: a task of 60 hours for two is done in parts, one after the other."""
+    laid = lay([job("pull", 60, least=2, unit="m")], crew(person("Ann"), person("Ben", range(2))), Given(MONDAY))
+    acts = laid.problem.activities
+    assert len(acts) > 1 and [[p.key for p in a.after] for a in acts] == [[], *([b.key] for b in acts[:-1])]
 
 
 def test_what_is_left_of_three_rolls_makes_up_one_exactly():

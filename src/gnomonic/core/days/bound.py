@@ -25,12 +25,18 @@ def heads(problem: Problem) -> Ints:
     return found
 
 
+def _least_wait(ready: Ints, slots: int) -> int:
+    """The fewest quarters that a wait takes, after whichever quarter it begins, of those after which something can still begin."""
+    waits = (ready - np.arange(ready.size))[1:][ready[1:] < slots]
+    return max(0, int(waits.min())) if waits.size else 0
+
+
 def tails(problem: Problem) -> list[int]:
     """How long it takes at least from the beginning of each activity to the end of all that waits for it."""
     index = problem.index()
     shortest = [min(m.slots for m in a.modes) for a in problem.activities]
     tail, keys = list(shortest), [(a.key, [p.key for p in a.after]) for a in problem.activities]
-    least = [max(0, int(np.min(row - np.arange(row.size)))) for row in problem.ready]
+    least = [_least_wait(row, problem.slots) for row in problem.ready]
     for key in reversed(in_order(keys)):
         k = index[key]
         for p in problem.activities[k].after:
