@@ -64,6 +64,11 @@ def telling(rows, *words):
     return rows if ALL else [r for r in rows if any(w in (r.title if isinstance(r, Fence) else r[1]) for w in words)]
 
 
+def few(rows, *kept):
+    """Of the variants of a test those that tell most, by their places; all of them in ``test --all``."""
+    return rows if ALL else [rows[k] for k in kept]
+
+
 class Standard:
     """A standard stream as a command has it: text, and bytes beneath."""
 

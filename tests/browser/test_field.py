@@ -438,9 +438,8 @@ def test_what_was_seen_within_twenty_metres_comes_up_the_nearest_first(phone):
     assert near == [[5.0, "3"], [19.9, "2"]]
 
 
-@pytest.mark.parametrize(
-    ("state", "until", "reason", "holds"),
-    [
+def test_marks_hold_to_the_end_of_their_day_and_a_reason_for_twelve_hours(phone):
+    for state, until, reason, holds in (
         ("clear", 0, None, True),
         ("marked", 0, None, True),
         ("marked", -1, None, False),
@@ -449,31 +448,27 @@ def test_what_was_seen_within_twenty_metres_comes_up_the_nearest_first(phone):
         ("not asked", None, ("", 1.0), True),
         ("not asked", None, ("A", 12.1), False),
         ("not asked", None, ("B", 1.0), False),
-    ],
-)
-def test_marks_hold_to_the_end_of_their_day_and_a_reason_for_twelve_hours(phone, state, until, reason, holds):
-    last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
-    rows = [seen(1, "dig_anyway", reason[1], line=reason[0], note="Wren: our own field")] if reason else []
-    assert phone.evaluate(NEAR, {"events": rows, "marks": {"state": state, "until": last}})[1] is holds
+    ):
+        last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
+        rows = [seen(1, "dig_anyway", reason[1], line=reason[0], note="Wren: our own field")] if reason else []
+        found = phone.evaluate(NEAR, {"events": rows, "marks": {"state": state, "until": last}})[1]
+        assert found is holds, (state, until, reason)
 
 
-@pytest.mark.parametrize(
-    ("off_h", "until", "reason_h", "holds"),
-    [
+def test_a_phone_whose_clock_is_a_day_off_goes_by_the_offices(phone):
+    for off_h, until, reason_h, holds in (
         (24, 0, None, False),  # a day behind: what the phone takes for their last day is over in the office
         (24, 1, None, True),
         (-24, -1, None, True),  # a day ahead: by the office it is their last day still
         (24, None, 1.0, True),  # a reason given an hour ago, on the phone's own clock
         (-24, None, 1.0, True),
         (24, None, 12.1, False),
-    ],
-)
-def test_a_phone_whose_clock_is_a_day_off_goes_by_the_offices(phone, off_h, until, reason_h, holds):
-    last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
-    state = "marked" if until is not None else "not asked"
-    rows = [seen(1, "dig_anyway", reason_h, line="A", note="Wren: our own field")] if reason_h else []
-    given = {"events": rows, "marks": {"state": state, "until": last}, "off": off_h * 3600}
-    assert phone.evaluate(NEAR, given)[1] is holds
+    ):
+        last = "" if until is None else (date.today() + timedelta(days=until)).isoformat()
+        state = "marked" if until is not None else "not asked"
+        rows = [seen(1, "dig_anyway", reason_h, line="A", note="Wren: our own field")] if reason_h else []
+        given = {"events": rows, "marks": {"state": state, "until": last}, "off": off_h * 3600}
+        assert phone.evaluate(NEAR, given)[1] is holds, (off_h, until, reason_h)
 
 
 def test_a_clock_that_is_off_is_said_and_thunder_counts_from_when_it_was(phone):

@@ -8,7 +8,7 @@ import urllib.request
 import zipfile
 
 import pytest
-from places import HOME, demo_fences, plan, run, run_really
+from places import HOME, demo_fences, few, plan, run, run_really
 
 from gnomonic.core.job.reading import read_job
 from gnomonic.core.plan import road
@@ -134,7 +134,7 @@ def test_the_shell_opens_a_saved_job_and_asks_which_line(exported, tmp_path):
     assert torn.returncode == 2 and "not a Job document" in torn.stderr and torn.stderr.count("\n") == 1
 
 
-@pytest.mark.parametrize("name", ["line.dxf", "line.shp.zip", "line.kmz"])
+@pytest.mark.parametrize("name", few(["line.dxf", "line.shp.zip", "line.kmz"], 1))
 def test_what_libraries_warn_of_never_reaches_the_terminal(exported, tmp_path, name):
     """A file with a few bytes wrong: one line on standard error, whatever the library had to say of it."""
     folder, _ = exported

@@ -7,6 +7,7 @@ import pytest
 from authenticator import Device, b64, unb64
 from fastapi.testclient import TestClient
 from gate import PASSWORD, doors, press, token
+from places import ALL
 from sqlalchemy import text
 
 from gnomonic.core.errors import BadInput
@@ -139,14 +140,15 @@ def damaged(rng, answer):
 
 
 def test_a_damaged_answer_is_refused_in_a_sentence_and_opens_nothing(scope, staffed, signed):
-    """Two hundred of each sort; what is taken all the same (a handle left out, bits that mean nothing) is still signed by the right key."""
+    """Forty of each sort (two hundred in ``test --all``); what is taken all the same (a handle left out, bits that mean nothing) is still signed by the right key."""
+    many = 200 if ALL else 40
     rng, mine, device, wrong = random.Random(12), signed("crew@holm"), Device(), []
     add(mine, device)
     person = staffed["crew"]
     found = accounts.Who(person, "the crew", "crew", "own", "", "a session")
     site = site_of("http://localhost")
     for _ in range(
-        200
+        many
     ):  # nobody signs what a device says of itself: another key than it meant is a key that opens nothing
         options = passkeys.begin_adding(scope.engine, site, found, PASSWORD)
         accounts.proved(scope.engine, found)  # so that the tries don't count up
@@ -156,8 +158,8 @@ def test_a_damaged_answer_is_refused_in_a_sentence_and_opens_nothing(scope, staf
             wrong.append(error.sentence)
         for key in passkeys.of(scope.engine, person)[:-1]:
             passkeys.drop(scope.engine, found, key.id)
-    assert len(wrong) > 100
-    for k in range(200):
+    assert len(wrong) > many / 2
+    for k in range(many):
         answer = damaged(rng, device.signs(passkeys.begin_using(scope.engine, site, f"10.0.{k}.1")))
         try:
             passkeys.sign_in(scope.engine, site, answer, "x", f"10.0.{k}.2")
@@ -167,7 +169,7 @@ def test_a_damaged_answer_is_refused_in_a_sentence_and_opens_nothing(scope, staf
             )
         except BadInput as error:
             wrong.append(error.sentence)
-    assert len(wrong) > 250 and all(len(w) < 120 for w in wrong)
+    assert len(wrong) > 1.25 * many and all(len(w) < 120 for w in wrong)
 
 
 def test_a_passkey_goes_with_a_lost_password_and_by_its_owners_hand(staffed, signed):

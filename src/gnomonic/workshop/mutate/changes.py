@@ -9,6 +9,7 @@ import contextlib
 import warnings
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cache
 from itertools import accumulate
 from pathlib import Path
 from types import CodeType
@@ -172,7 +173,11 @@ def _code_of(code: CodeType, function: str) -> CodeType | None:
 
 def changes_of(path: Path) -> list[Change]:
     """All changes of a module, in the order of its lines."""
-    source = path.read_bytes()
+    return list(_changes_in(path, path.read_bytes()))
+
+
+@cache
+def _changes_in(path: Path, source: bytes) -> tuple[Change, ...]:
     starts = [0, *accumulate(len(line) for line in source.splitlines(keepends=True))]
     found = []
     for name, function in functions_of(ast.parse(source)):
@@ -184,4 +189,4 @@ def changes_of(path: Path) -> list[Change]:
             )
             for new in KINDS[type(node)](node):
                 found.append(Change(path, name, first, node.lineno, span, ast.unparse(node), ast.unparse(new)))
-    return sorted(found, key=lambda c: (c.line, c.before, c.after))
+    return tuple(sorted(found, key=lambda c: (c.line, c.before, c.after)))
