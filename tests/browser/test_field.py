@@ -471,6 +471,21 @@ def test_a_phone_whose_clock_is_a_day_off_goes_by_the_offices(phone):
         assert phone.evaluate(NEAR, given)[1] is holds, (off_h, until, reason_h)
 
 
+def test_a_reading_the_office_would_refuse_is_not_taken_on_the_phone(phone):
+    """By the bounds of the one table of events: air of 500 °F is none; the sheet stays open, and what was meant is kept."""
+    phone.locator("#foot a", has_text="Wire").click()
+    phone.locator("#main button", has_text=" to ").first.click()
+    phone.get_by_label("Tension read, lb").fill("200")
+    phone.get_by_label("Temperature, °F").fill("500")
+    phone.get_by_role("button", name="Keep the reading").click()
+    expect(phone.locator(".alarmhere")).to_have_text(
+        "The temperature lies between −76 °F and 140 °F: nothing was kept."
+    )
+    phone.get_by_label("Temperature, °F").fill("50")
+    phone.get_by_role("button", name="Keep the reading").click()
+    expect(phone.locator("#told")).to_contain_text("Reading kept.")
+
+
 def test_a_clock_that_is_off_is_said_and_thunder_counts_from_when_it_was(phone):
     off = "async () => { const keep = await import(document.querySelector('script[type=module]').src.replace('app.js', 'keep.js')); await keep.remember('offset_s', 86400); }"
     phone.evaluate(off)

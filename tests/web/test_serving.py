@@ -17,7 +17,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from places import HOME, thorough
+from places import HOME, few, thorough
 
 from gnomonic import provision, serving
 from gnomonic.provision import why, write_whole
@@ -288,7 +288,7 @@ def children_of(pid):
     return found
 
 
-@pytest.mark.parametrize("sent", [signal.SIGTERM, signal.SIGKILL])
+@pytest.mark.parametrize("sent", few([signal.SIGTERM, signal.SIGKILL], 1))
 def test_a_worker_by_itself_works_the_queue_and_leaves_nobody_behind(started, database, sent):
     """``work`` on a managed database, as on another machine: what waits is taken; told to end, or killed, it takes its helper with it."""
     queue = Queue(connect(database))

@@ -103,6 +103,21 @@ def for_the_phone() -> dict[str, dict[str, Any]]:
     return {name: {k: v for k in keys if (v := getattr(kind, k))} for name, kind in kinds().items()}
 
 
+def bounds_for_the_phone() -> dict[str, dict[str, Any]]:
+    """Between what each number may lie, so that the phone refuses what the office would."""
+    found = {name: (value.meaning, value.number or value.whole) for name, value in values().items()}
+    return {
+        name: {
+            "meaning": meaning,
+            "over": b.above is not None,
+            "least": b.above if b.above is not None else b.least,
+            "most": b.most,
+        }
+        for name, (meaning, b) in found.items()
+        if b
+    }
+
+
 def as_tables() -> str:
     """Both tables as docs/job-format.md has them."""
 

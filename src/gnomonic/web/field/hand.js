@@ -1,5 +1,5 @@
 // What every view of the field pages has at hand: the job that is looked at, going somewhere, writing something down, saying it.
-import { setUnits, units } from "../static/units.js";
+import { quantity, setUnits, units } from "../static/units.js";
 import { fold } from "./fold.js";
 import * as keep from "./keep.js";
 import { sync } from "./sync.js";
@@ -22,8 +22,24 @@ export const go = (job, tab = "posts", line = "", post = "") => {
   else location.hash = to;
 };
 
+// What the office would refuse is not written down: the first number that lies beyond its bounds, in words; the empty word for none.
+function beyond(events) {
+  for (const event of events) for (const [key, { meaning, over, least, most }] of Object.entries(trade.bounds)) {
+    if (event[key] === undefined || ((over ? event[key] > least : event[key] >= least) && event[key] <= most)) continue;
+    const kind = { m: "depth", n: "force", c: "temperature" }[key.match(/_([a-z])$/)?.[1]] ?? "share";
+    const [low, high] = [least, most].map((value) => (key === "count" ? value : quantity(value, kind)));
+    return `The ${meaning.replace(", °C", "")} lies between ${low} and ${high}: nothing was kept.`;
+  }
+  return "";
+}
+
 // Write something down; said as kept when the phone has it.
 export async function note(event, { told = "Kept on this phone.", photo = null } = {}) {
+  const odd = beyond([].concat(event));
+  if (odd) {
+    alarm(odd);
+    return null;
+  }
   const me = await keep.state("me");
   let made;
   try {

@@ -11,7 +11,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from gnomonic.core.limits import PHOTO_SIDE
 from gnomonic.core.log.events import MORE_GAP_M, SAME_DEPTH_M
-from gnomonic.core.log.kinds import for_the_phone
+from gnomonic.core.log.kinds import bounds_for_the_phone, for_the_phone
 from gnomonic.core.log.safety import cards, rule, toolbox
 from gnomonic.core.log.upkeep import repairs, rounds
 from gnomonic.store import days, field, jobs, people
@@ -81,6 +81,7 @@ def _trade() -> str:
 
     body = {
         "kinds": for_the_phone(),
+        "bounds": bounds_for_the_phone(),
         "cards": rows(cards(), "title", "first", "call"),
         "toolbox": [t.text for t in toolbox()],
         "rules": {
