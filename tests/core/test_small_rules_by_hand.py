@@ -14,8 +14,9 @@ from pydantic import ValidationError
 from gnomonic.core.choose.siting import hung_at
 from gnomonic.core.choose.typical import _on_posts
 from gnomonic.core.days.bound import heads, tails
+from gnomonic.core.days.clock import clock_of
 from gnomonic.core.days.laying import Given, _earliest, lay
-from gnomonic.core.days.progress import usual_minutes
+from gnomonic.core.days.progress import Rate, drifts, usual_minutes
 from gnomonic.core.days.simulate import GRID, _pert
 from gnomonic.core.days.solve import Solved
 from gnomonic.core.days.words import _once, hands_words
@@ -25,12 +26,13 @@ from gnomonic.core.edits.all import read_edit
 from gnomonic.core.edits.lines import named
 from gnomonic.core.edits.measured import route_of
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.bar import Bar
 from gnomonic.core.fabric.counter import _roll_length, nearest
 from gnomonic.core.fabric.grouping import _Bin, _joined, group_large
 from gnomonic.core.fabric.label import RollLabel
-from gnomonic.core.fabric.layers import Width, _placed
+from gnomonic.core.fabric.layers import Width, _keeps, _placed
 from gnomonic.core.fabric.lengths import Lengths as Cut
-from gnomonic.core.fabric.wire import gauge
+from gnomonic.core.fabric.wire import Crimped, gauge
 from gnomonic.core.finish.cable import cables, span_it_can_m
 from gnomonic.core.finish.crossing import flaps, longest_span_m
 from gnomonic.core.ground.book_page import Lengths
@@ -38,17 +40,21 @@ from gnomonic.core.ground.course import LONGEST_M, course
 from gnomonic.core.ground.found import wanted_posts
 from gnomonic.core.ground.joined import check_circles, vertex_at
 from gnomonic.core.ground.profile import Profile
+from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.ground.walking import EARTH_M, Fix, Watch
 from gnomonic.core.haul.buying import Offer, Supplier, alone
 from gnomonic.core.haul.work import minutes_of
 from gnomonic.core.job.parts import Frame, Point, Stretch
+from gnomonic.core.kept import KeptBy
 from gnomonic.core.log.facts import Built
 from gnomonic.core.log.upkeep import pulled_on
 from gnomonic.core.plan import road
-from gnomonic.core.plan.braces import ea_ratio
+from gnomonic.core.plan.braces import Site, ea_ratio
 from gnomonic.core.plan.crossings import rules_of
 from gnomonic.core.plan.line import _full_bays
-from gnomonic.core.pull.gear import puller
+from gnomonic.core.pull.gear import puller, takes
+from gnomonic.core.pull.path import Path
+from gnomonic.core.pull.release import let_go_joined
 from gnomonic.core.pull.strands import strung
 from gnomonic.core.say import Say
 from gnomonic.core.setout.guide import CLEAR_M, REACH_M, _side
@@ -244,6 +250,19 @@ def test_ground_measured_by_another_line_tilts_a_gate_again_where_it_is_mended()
     assert tilts[0][0] > 0.1 and tilts[1][0] < -0.1 and tilts[1] == road.plan(low).lines["A"].gates[0].across
 
 
+def test_ground_goes_on_past_the_seam_of_a_closed_line():
+    """A triangle of 12, 9 and 15 m that rises to 3 m at its second corner: a metre before its start is a metre before its end."""
+    it = line((0, 0, 0), (12, 0, 3), (12, 9, 3), closed=True)
+    way = course(it.line)
+    site = Site(it, plan(FLAT).section, way, 1.2, 0.1)
+    assert site.ground([-1.0, way.length_m - 1.0, way.length_m + 4.0, 4.0]) == pytest.approx([0.2, 0.2, 1.0, 1.0])
+
+
+@pytest.mark.parametrize(("off_m", "kept"), [(0.07, 3), (0.04, 2)])
+def test_a_point_that_stands_off_by_more_than_half_the_tolerance_is_kept(off_m, kept):
+    assert len(simplify(np.array([[0.0, 0.0, 0.0], [5.0, off_m, 0.0], [10.0, 0.0, 0.0]]), 0.1)) == kept
+
+
 # --- posts, soil, braces ----------------------------------------------------------------------------------------------------
 @pytest.mark.parametrize(
     ("high", "posts"), [(9.5, [3, 6, 9 - 1.25]), (10.0, [3, 6, 9]), (6.5, [3, 4.75]), (3.5, [1.75]), (2.9, [])]
@@ -351,6 +370,18 @@ def test_a_gate_can_t_hang_beyond_its_line():
     assert refused.value.said.text("metric") == f"the gate hangs between 0 and {60 - gate.opening_m:.2f} m of this line"
 
 
+def test_a_joint_takes_all_wires_or_none():
+    joint = Made(thin_m=0.002, most_m=0.004)
+    assert [takes(joint, d) for d in ([0.0025, 0.003], [0.0025, 0.005], [0.001, 0.003])] == [True, False, False]
+
+
+def test_a_joint_let_go_is_one_pull_on_both_sides():
+    """300 and 120 m that drag 2 N a metre, drawn to 2 kN at their joint, which gives a centimetre: what is left at it is the same from either side."""
+    bar = Bar(((Crimped(0.00251), 1),))
+    made = let_go_joined(bar, [Path(300.0, (), 2.0), Path(120.0, (), 2.0)], 2000.0, 0.010)
+    assert made[0].end_n == pytest.approx(made[1].end_n, abs=0.01) and 1500 < made[0].end_n < 2000
+
+
 # --- days, rolls, buying --------------------------------------------------------------------------------------------------
 def test_proven_where_nothing_can_end_sooner():
     assert [Solved(None, fair, 5).proven for fair in (4, 5, 6)] == [True, True, False]
@@ -388,15 +419,38 @@ def test_no_grouping_has_fewer_rolls_than_its_metal_takes():
     assert Cut(need=[19700, 19700], own=[12000], roll=10000, lap=300).least_rolls() == 3
 
 
+def test_a_rate_one_has_said_oneself_is_no_drift():
+    found = {"fasten": Rate("fasten", 1.5, 3, False), "pull": Rate("pull", 1.5, 0, True)}
+    assert len(drifts(found, {"fasten": 6.0, "pull": 30.0}, {"fasten": "post", "pull": "run"})) == 1
+
+
+def test_as_many_results_are_kept_as_is_said():
+    kept, things, made = KeptBy(2), [[1], [2], [3]], []
+    for thing in (*things[:2], *things[:2], things[2], things[0]):
+        kept.of(thing, None, lambda thing=thing: made.append(thing[0]))
+    assert made == [1, 2, 3, 1], "two are kept, the one not asked for longest goes"
+
+
 def test_work_of_which_there_is_none_has_no_rate():
-    assert usual_minutes([job("fasten", 1, quantity=0.0), job("pull", 2, unit="run", quantity=4.0)], crew()) == {
-        "pull": 30.0
-    }
+    rows = [job("fasten", 1, quantity=0.0), job("pull", 2, unit="run", quantity=4.0), job("set", 1, quantity=0.5)]
+    assert usual_minutes(rows, crew()) == {"pull": 30.0, "set": 120.0}
 
 
 def test_a_layer_that_would_lap_all_of_the_one_below_is_none():
     low = Width("w", 0.3, 0.1)
     assert _placed([low, low], 0.3) is None and _placed([low, low], 0.2)[1].bottom_m == pytest.approx(0.1)
+
+
+def test_a_coarse_layer_above_a_fine_one_closes_no_low_band():
+    """Fine mesh of 5 cm to half a metre, coarse above: closed to half a metre, not to 0.6."""
+    layers = _placed([Width("fine", 0.5, 0.05), Width("coarse", 1.0, 0.1)], 0.1)
+    assert _keeps(layers, [(0.0, 0.5, 0.05)]) and not _keeps(layers, [(0.0, 0.6, 0.05)])
+
+
+def test_every_kind_of_plant_has_a_row_of_its_own():
+    clock = clock_of(crew(plant=("auger", "driver", "pullers")), MONDAY)
+    assert [clock.resource(p) for p in clock.plant] == [1 + len(clock.groups) + k for k in range(3)]
+    assert clock.capacity.shape[0] == 1 + len(clock.groups) + 3
 
 
 def test_what_waits_for_settling_is_a_fortnight_from_its_end():
