@@ -1,4 +1,7 @@
-"""Shared by all tests: Hypothesis settings, a throwaway PostgreSQL cluster, a database per test, a server per worker."""
+"""Shared by all tests: Hypothesis settings, a throwaway PostgreSQL cluster, a database per test, a server per worker.
+
+What a test of the core does not need is imported where it is made, so that such a test begins at once.
+"""
 
 import os
 import time
@@ -8,12 +11,6 @@ from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
-
-from gnomonic.core.job.document import Job
-from gnomonic.demo.load import single_jobs
-from gnomonic.store import cluster, jobs
-from gnomonic.store.scope import Scope, connect
-from gnomonic.workshop.running import headless, serving
 
 
 def morning() -> None:
@@ -56,6 +53,8 @@ def pytest_collection_modifyitems(items):
 @pytest.fixture(scope="session")
 def postgres(request):
     """One throwaway cluster for all workers; the last command of the suite to end leaves it stopped."""
+    from gnomonic.store import cluster
+
     shared = Path("/dev/shm") if os.access("/dev/shm", os.W_OK) else Path("/tmp")
     run = os.environ.get("PYTEST_XDIST_TESTRUNUID", uuid.uuid4().hex)
     worker = os.environ.get("PYTEST_XDIST_WORKER", "only")
@@ -68,6 +67,8 @@ def postgres(request):
 @pytest.fixture(scope="session")
 def template(postgres):
     """A migrated database that the others are cloned from."""
+    from gnomonic.store import cluster, jobs
+
     jobs.migrate(cluster.ensure_database(postgres, "template"))
     return "template"
 
@@ -75,26 +76,36 @@ def template(postgres):
 @pytest.fixture
 def database(postgres, template):
     """Address of a fresh, migrated database."""
+    from gnomonic.store import cluster
+
     return cluster.clone_database(postgres, template, f"t{uuid.uuid4().hex[:12]}")
 
 
 @pytest.fixture
 def scope(database):
     """The own workspace's rows of a fresh database."""
+    from gnomonic.store.scope import Scope, connect
+
     made = Scope(connect(database))
     yield made
     made.engine.dispose()
 
 
 @pytest.fixture(scope="session")
-def paddock() -> Job:
+def paddock():
     """The demo paddock."""
+    from gnomonic.demo.load import single_jobs
+
     return single_jobs()[-1]
 
 
 @pytest.fixture(scope="session")
 def server(postgres, template):
     """A running server with its own database; yields (address, scope)."""
+    from gnomonic.store import cluster
+    from gnomonic.store.scope import Scope, connect
+    from gnomonic.workshop.running import serving
+
     url = cluster.clone_database(postgres, template, f"s{uuid.uuid4().hex[:12]}")
     made = Scope(connect(url))
     with serving(url) as address:
@@ -104,6 +115,8 @@ def server(postgres, template):
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
+    from gnomonic.workshop.running import headless
+
     return {**browser_type_launch_args, **headless()}
 
 

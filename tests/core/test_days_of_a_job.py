@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date, datetime, timedelta
+from functools import cache
 
 import numpy as np
 import pytest
@@ -41,10 +42,13 @@ from gnomonic.core.tell.steps import steps_of
 from gnomonic.demo.load import holm
 from gnomonic.standins.weather import forecast
 
-HOLM = holm()
-ALL = road.plan(HOLM)
-NAMES = {line.name: line.id for line in HOLM.lines}
-HOLM_TASKS = job_tasks(ALL, {k: fence_of(HOLM, k) for k in ALL.lines})
+
+@cache
+def ground():
+    """The co-op's ground planned, its tasks, and its lines' letters by name."""
+    job = holm()
+    made = road.plan(job)
+    return made, job_tasks(made, {k: fence_of(job, k) for k in made.lines}), {line.name: line.id for line in job.lines}
 
 
 def by_key(tasks):
@@ -123,7 +127,7 @@ def test_splices_are_whole_ones_and_none_is_lost(it):
 
 def test_barbed_strands_are_pulled_as_they_are_run_out():
     """A barbed line has no pull of its own: its strands wait for the posts to settle, and are fastened afterwards."""
-    rows = by_key(t for t in HOLM_TASKS if t.line == "H")
+    rows = by_key(t for t in ground()[1] if t.line == "H")
     strands = rows["H.4.strands"]
     assert strands.loads
     assert dict(strands.after)["H.4.braces"] == 14
@@ -133,16 +137,18 @@ def test_barbed_strands_are_pulled_as_they_are_run_out():
 def test_a_line_on_anothers_post_waits_for_that_post():
     """What pulls on a post that another line sets comes after it, with its settling."""
     found = 0
-    for k, made in ALL.lines.items():
+    for k, made in ground()[0].lines.items():
         for post in made.posts:
-            if post.shared in NAMES:
+            if post.shared in ground()[2]:
                 pulls = [
                     t
-                    for t in HOLM_TASKS
+                    for t in ground()[1]
                     if t.line == k and t.loads and t.from_m - 0.05 <= post.station_m <= t.to_m + 0.05
                 ]
                 if pulls:
-                    others = {key for t in pulls for key, _ in t.after if key.startswith(f"{NAMES[post.shared]}.")}
+                    others = {
+                        key for t in pulls for key, _ in t.after if key.startswith(f"{ground()[2][post.shared]}.")
+                    }
                     assert others, (k, post.name)
                     found += 1
     assert found >= 3
@@ -173,7 +179,7 @@ def test_frost_stops_only_where_concrete_is_placed():
 
 def test_a_line_of_two_sides_and_a_gate():
     """Gates are hung when the posts on both sides of the gate have settled; leaves are measured before any of its posts is set."""
-    rows = by_key(t for t in HOLM_TASKS if t.line == "B")
+    rows = by_key(t for t in ground()[1] if t.line == "B")
     assert dict(rows["B.g1.gates"].after) == {"B.1.braces": 14, "B.2.braces": 14}
     assert ("B.g1.measure_gates", 0) in rows["B.1.end_holes"].after and ("B.g1.measure_gates", 0) in rows[
         "B.2.end_holes"
@@ -190,13 +196,15 @@ def test_the_whole_job_is_planned_and_holds():
         off=(Off(first=date(2026, 3, 9), last=date(2026, 3, 11), why="hay"),),
     )
     given_now = Given(
-        MONDAY, marks=dict.fromkeys(ALL.lines, date(2026, 3, 4)), weather=forecast("oceanic", MONDAY, place="the test")
+        MONDAY,
+        marks=dict.fromkeys(ground()[0].lines, date(2026, 3, 4)),
+        weather=forecast("oceanic", MONDAY, place="the test"),
     )
-    laid = lay(HOLM_TASKS, some, given_now)
+    laid = lay(ground()[1], some, given_now)
     made = quick(laid.problem, 4.0, laid.worth)
     rows = {p.key: p for p in placed(laid, made)}
-    assert len(rows) == len(HOLM_TASKS) > 300
-    check_plan(rows, HOLM_TASKS, some, given_now)
+    assert len(rows) == len(ground()[1]) > 300
+    check_plan(rows, ground()[1], some, given_now)
     assert made.makespan <= 1.12 * bound(laid.problem)
 
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from places import TODAY, demo_fences
 from places import plan as places_plan
 
+from gnomonic.core.demand.system import system
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
 from gnomonic.core.haul.takeoff import job_take_off, take_off
@@ -378,11 +379,7 @@ def test_a_line_for_a_time_says_when_it_is_over():
     assert [s.code for s in snags(fence, made, TODAY.replace(month=7)) if s.code == "overdue"]
 
 
-SPLIT = [
-    f
-    for f in demo_fences()
-    if not plan(f.job).lines["A"].system.continuous and not plan(f.job).lines["A"].system.corner_seam
-]
+SPLIT = [f for f in demo_fences() if not (of := system(f.barrier.system)).continuous and not of.corner_seam]
 
 
 @pytest.mark.parametrize("fence", SPLIT, ids=[f.name.split(" · ")[1] for f in SPLIT])
