@@ -317,14 +317,19 @@ def test_a_cap_is_due_on_the_one_day_on_which_its_post_is_driven(client, scope, 
 
 
 # --- what if -----------------------------------------------------------------------------------------------------------------
-def ifs_of(client, job_id):
+def rows_of(table):
     """The rows of what if, and by change how many days sooner or later."""
     rows = re.findall(
         r'<tr class="[^"]*"><th scope="row">(.*?)</th><td>(.*?)</td><td class="num">(.*?)</td><td>(.*?)</td></tr>',
-        client.get(f"/jobs/{job_id}/days/what-if").text.rpartition("<tbody>")[2],  # what was found, not the first look
+        table,
         re.S,
     )
     return rows, {what: re.sub(r"<[^>]+>", "", cell).strip() for what, _, cell, _ in rows}
+
+
+def ifs_of(client, job_id):
+    """What was found, not the first look."""
+    return rows_of(client.get(f"/jobs/{job_id}/days/what-if").text.rpartition("<tbody>")[2])
 
 
 def test_what_no_task_takes_changes_nothing(client, scope, monkeypatch):
@@ -346,6 +351,19 @@ def test_what_no_task_takes_changes_nothing(client, scope, monkeypatch):
         if what in ("Without Ben", "Without Cy") and cell not in ("", "0") and "later" not in cell
     ]
     assert said["One more person, who comes and knows what Ann does"].endswith(("day", "days"))
+
+
+def test_a_first_look_never_says_the_wrong_way_either(client, job):
+    """It has every change that can be judged at once, and is gone the next time: what was found is kept."""
+    _, look, found = client.get(f"/jobs/{job}/days/what-if").text.split("<tbody>")
+    (rows, said), (all_rows, _) = rows_of(look), rows_of(found)
+    assert rows[0][0] == "As it is" and {r[0] for r in rows} == {r[0] for r in all_rows}
+    for what, cell in said.items():
+        if what.startswith(("One more", "Everybody works")):
+            assert "later" not in cell, what
+        if what.startswith("Begun a week"):
+            assert "later" in cell or cell in ("0", ""), what
+    assert client.get(f"/jobs/{job}/days/what-if").text.count("<tbody>") == 1
 
 
 def test_what_if_never_says_the_wrong_way(client, job):

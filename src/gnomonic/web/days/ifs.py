@@ -70,15 +70,19 @@ def _looked(now: Current) -> tuple[Iterator[If], Callable[[], list[If]]]:
 
     def first_look() -> Iterator[If]:
         ends = ends_in(base, order)
-        yield If("as it is", day_words(ends.date()), None, "")
+        known = ends < datetime.max  # else the clock is too short in this order, and only a search can tell
+        if known:
+            yield If("as it is", day_words(ends.date()), None, "")
         for change in _changes(now.given.crew, given):
             changes.first()
             try:
                 laid = fairly(now.given, change.crew, change.given)
-                tried.append(_Tried(change, laid, order, ends_in(laid, order)))
+                when = ends_in(laid, order)
+                when = min(when, ends) if change.more else max(when, ends) if change.less else when
+                tried.append(_Tried(change, laid, order, when))
             except BadInput as error:
                 tried.append(_Tried(change, None, order, datetime.max, error.sentence))
-            if tried[-1].laid is None or tried[-1].ends < datetime.max:
+            if known and (tried[-1].laid is None or tried[-1].ends < datetime.max):
                 yield _row(tried[-1], ends)
 
     def search() -> list[If]:
