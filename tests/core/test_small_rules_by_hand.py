@@ -32,6 +32,7 @@ from gnomonic.core.fabric.grouping import _Bin, _joined, group_large
 from gnomonic.core.fabric.label import RollLabel
 from gnomonic.core.fabric.layers import Width, _keeps, _placed
 from gnomonic.core.fabric.lengths import Lengths as Cut
+from gnomonic.core.fabric.mixed import RollKind, _choices
 from gnomonic.core.fabric.wire import Crimped, gauge
 from gnomonic.core.finish.cable import cables, span_it_can_m
 from gnomonic.core.finish.crossing import flaps, longest_span_m
@@ -434,6 +435,13 @@ def test_as_many_results_are_kept_as_is_said():
 def test_work_of_which_there_is_none_has_no_rate():
     rows = [job("fasten", 1, quantity=0.0), job("pull", 2, unit="run", quantity=4.0), job("set", 1, quantity=0.5)]
     assert usual_minutes(rows, crew()) == {"pull": 30.0, "set": 120.0}
+
+
+def test_choices_of_rolls_come_the_cheapest_first_and_once_each():
+    """Of 50 and 100 m rolls at 5 and 9: none is no choice; then 5, 9, 10 (two short), 14 (one of each, once), 15, 18 …"""
+    kinds = [RollKind(50.0, 5.0), RollKind(100.0, 9.0)]
+    found = [row for row, _ in zip(_choices(kinds), range(8), strict=False) if row[0] > 0]
+    assert [cost for cost, _ in found][:5] == [5, 9, 10, 14, 15] and len({counts for _, counts in found}) == len(found)
 
 
 def test_a_layer_that_would_lap_all_of_the_one_below_is_none():
