@@ -11,6 +11,7 @@ from ground import BARBED, SAND, line
 from places import apply, plan, snags_of
 from pydantic import ValidationError
 
+from gnomonic.core.calc import calc
 from gnomonic.core.choose.siting import hung_at
 from gnomonic.core.choose.typical import _on_posts
 from gnomonic.core.days.bound import heads, tails
@@ -40,7 +41,7 @@ from gnomonic.core.ground.book_page import Lengths
 from gnomonic.core.ground.course import LONGEST_M, course
 from gnomonic.core.ground.found import wanted_posts
 from gnomonic.core.ground.joined import check_circles, vertex_at
-from gnomonic.core.ground.profile import Profile
+from gnomonic.core.ground.profile import Profile, half_slope
 from gnomonic.core.ground.simplify import simplify
 from gnomonic.core.ground.walking import EARTH_M, Fix, Watch
 from gnomonic.core.haul.buying import Offer, Supplier, alone
@@ -53,10 +54,11 @@ from gnomonic.core.plan import road
 from gnomonic.core.plan.braces import Site, ea_ratio
 from gnomonic.core.plan.crossings import rules_of
 from gnomonic.core.plan.line import _full_bays
-from gnomonic.core.pull.gear import puller, takes
+from gnomonic.core.pull.gear import puller, pullers_needed, takes
 from gnomonic.core.pull.path import Path
 from gnomonic.core.pull.release import let_go_joined
 from gnomonic.core.pull.strands import strung
+from gnomonic.core.pull.ways import Way
 from gnomonic.core.say import Say
 from gnomonic.core.setout.guide import CLEAR_M, REACH_M, _side
 from gnomonic.core.setout.least_cost import Limits
@@ -211,6 +213,11 @@ def test_lines_in_a_circle_that_another_hangs_on_are_found():
 
 
 # --- ground and walking ------------------------------------------------------------------------------------------------------
+def test_half_of_the_legs_are_steeper_than_the_slope_in_the_middle():
+    """Rises of 1, −2 and 8 m over 10, 4 and 100 m: 10, 50 and 8 %; half are steeper than 10 %."""
+    assert half_slope(np.array([10.0, 4.0, 100.0]), np.array([1.0, -2.0, 8.0])) == pytest.approx(0.1)
+
+
 def test_after_a_long_pause_nobody_has_walked_for_all_of_it():
     """Ten seconds' walk are allowed and what fixes scatter, however long nothing came: 2 km away after an hour is a jump."""
     watch = Watch(fastest_mps=3.0)
@@ -381,6 +388,28 @@ def test_a_joint_let_go_is_one_pull_on_both_sides():
     bar = Bar(((Crimped(0.00251), 1),))
     made = let_go_joined(bar, [Path(300.0, (), 2.0), Path(120.0, (), 2.0)], 2000.0, 0.010)
     assert made[0].end_n == pytest.approx(made[1].end_n, abs=0.01) and 1500 < made[0].end_n < 2000
+
+
+def test_pullers_on_tall_fabric_are_three_at_least_and_more_where_it_takes_more():
+    kind = puller("lever")
+    assert [pullers_needed(kind.can_n * n, 1.2, 2.4, kind) for n in (0.5, 2.5, 3.5)] == [3, 3, 4]
+
+
+def test_a_run_pulled_both_ways_is_drawn_twice():
+    parts = [Made(way=w) for w in ("both", "start", "end")]
+    assert Way.pulls.fget(Made(parts=parts)) == 4
+
+
+def test_what_a_post_in_rock_holds_just_so_is_enough():
+    given = {"method": "rock", "soil": "sand", "b_m": 0.3, "e_m": 0.6, "depth_planned_m": 0.9, "depth_reached_m": 0.6, "gamma_n_m3": 17000.0, "kp": 3.0, "factor": 1.0}  # fmt: skip
+    holds = calc("embed", {**given, "pull_n": 1.0})["hu_n"]
+    assert [calc("embed", {**given, "pull_n": holds * k})["ok"] for k in (1.0, 1.001)] == [True, False]
+
+
+def test_a_corner_post_in_a_forbidden_stretch_is_named_as_one():
+    it = line((0, 0, 5), (60, 0, 5), (60, 60, 5), edits=[BARBED, {"do": "forbid", "from_m": 59.0, "to_m": 61.0, "reason": "old well"}])  # fmt: skip
+    (said,) = [s.title.text("metric") for s in snags_of(it, plan(it)) if s.code == "forbidden"]
+    assert said == "The corner post at 60.00 m stands in old well"
 
 
 # --- days, rolls, buying --------------------------------------------------------------------------------------------------
