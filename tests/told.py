@@ -195,7 +195,7 @@ def job_told(job, made, sellers, units="us"):
     yield "next", next_up(job, made, snags_by_line, DAY)
     needs = job_take_off(sides)
     yield "needs", [(n.count, n.need.unit, named(n.need), where_of_job(n, made.lines[n.needs[0][0]])) for n in needs]
-    found = supply(needs, [], list(sellers(needs)))
+    found = supply(needs, [], sellers(needs))
     cost = cost_of(made.lines, found, [], Terms(hour=4200, plant_hour=5500, fuel_hour=900, margin=Decimal("0.2")))
     for group, charges in grouped(cost):
         yield f"cost of {group}", [(charge_words(c), charge_amount(c, units), c.cents, c.lines) for c in charges]

@@ -1,7 +1,6 @@
 """Where stuff comes from, held to the books by a checker that knows nothing of how it was found."""
 
 from collections import Counter
-from datetime import date
 from decimal import Decimal
 from fractions import Fraction as F
 from functools import cache
@@ -10,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from places import demo_fences, plan
+from suppliers import TODAY, practice
 
 from gnomonic.core.demand.catalog import catalog
 from gnomonic.core.haul.costing import cost_of
@@ -20,9 +20,7 @@ from gnomonic.core.haul.takeoff import UNIT_KINDS, job_take_off
 from gnomonic.core.haul.terms import Terms
 from gnomonic.core.haul.wares import KEY, UNIT_WORDS, unit_of, ware, ware_of
 from gnomonic.core.tell.money import charge_amount, charge_words, group_of_charge, grouped, index_of
-from gnomonic.standins.suppliers import HOUSES, Houses, indexed
-
-TODAY = date(2026, 11, 27)
+from gnomonic.standins.suppliers import indexed
 
 
 @cache
@@ -37,16 +35,6 @@ def needs_of(k):
 
 
 LINES = range(len(demo_fences()))
-
-
-def practice(k):
-    """What both practice suppliers ask for a demo line."""
-    keys, found = [ware_of(n.need).key for n in needs_of(k)], []
-    for house in HOUSES:
-        answer = Houses().prices(house.name, keys)
-        rows = tuple(Price(item=o["item"], pack=Decimal(o["pack"]), price=int(Decimal(o["price"]) * 100), stock=o["stock"]) for o in answer["offers"])  # fmt: skip
-        found.append(Seller(name=house.name, currency="USD", dated=TODAY, delivery=int(house.delivery * 100), least_order=int(house.least_order * 100), prices=rows))  # fmt: skip
-    return found
 
 
 @pytest.mark.parametrize("k", LINES)
@@ -95,7 +83,7 @@ def check(made, needs, lots, sellers):
 @given(st.data())
 def test_supply_keeps_the_books(data):
     k = data.draw(st.sampled_from(list(LINES)))
-    needs, sellers = needs_of(k), practice(k)
+    needs, sellers = needs_of(k), practice(needs_of(k))
     keys = [ware_of(n.need) for n in needs]
     lots = []
     for n, of in enumerate(data.draw(st.lists(st.sampled_from(keys), max_size=6))):
@@ -123,7 +111,7 @@ def test_supply_keeps_the_books(data):
 
 @pytest.mark.parametrize("k", [0, len(LINES) - 1])
 def test_with_stock_it_never_costs_more_than_without(k):
-    needs, sellers = needs_of(k), practice(k)
+    needs, sellers = needs_of(k), practice(needs_of(k))
     bare = supply(needs, [], sellers)
     lots = [Lot(Held(id="st", item="staple", count=Decimal(300)), F(300)), Lot(Held(id="rail", item="brace-rail.102@5000", count=Decimal(3)), F(3))]  # fmt: skip
     assert supply(needs, lots, sellers).buying.total <= bare.buying.total

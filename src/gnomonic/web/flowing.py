@@ -1,6 +1,5 @@
-"""Pages that take a while: what is ready is sent as it is made, and where anybody changes something, that goes before the next of it."""
+"""Pages that take a while: each row is sent when it is made.  A change that anybody makes goes before the next row."""
 
-import logging
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -12,9 +11,8 @@ from fastapi.responses import StreamingResponse
 
 from gnomonic.core.errors import Away, BadInput
 
-log = logging.getLogger("gnomonic.web")
 T = TypeVar("T")
-SENT = "\x1e"  # where a template says that what stands so far is to be sent
+SENT = "\x1e"  # a template's mark: send the page up to here
 PATIENCE_S = 1.0  # that a row waits for changes at most
 
 
@@ -46,7 +44,7 @@ class Changes:
                 self.none.notify_all()
 
     def first(self, patience_s: float = PATIENCE_S) -> bool:
-        """Let changes go before what takes long; whether there is none under way now."""
+        """Wait for the changes under way; whether there is none now."""
         with self.none:
             return self.none.wait_for(lambda: not self.under_way, patience_s)
 
@@ -55,7 +53,7 @@ changes = Changes()
 
 
 def one_by_one(rows: Iterator[T], stopped: Callable[[str], T]) -> Iterator[T]:
-    """Rows, each made after the changes that came before it; one that says so where they can't go on."""
+    """Rows, each made after the changes under way.  Where they can't go on the last row says why."""
     while True:
         changes.first()
         try:
@@ -69,7 +67,7 @@ def one_by_one(rows: Iterator[T], stopped: Callable[[str], T]) -> Iterator[T]:
 
 
 def flowing(request: Request, template: str, context: dict[str, Any]) -> StreamingResponse:
-    """A page sent up to each ``{{ sent }}`` as soon as it stands."""
+    """A page that is sent piece by piece, up to each ``{{ sent }}`` in its template."""
     made = request.app.state.templates.get_template(template).generate({"request": request, "sent": SENT, **context})
     return StreamingResponse(_parts(made), media_type="text/html; charset=utf-8")
 

@@ -186,7 +186,7 @@ def _beside(job: Job, courses: dict[str, Course], memo: PlanMemo) -> dict[str, B
     ways, before = list(courses.values()), memo.near
     memo.near = {}
     for line in job.lines:
-        if line.gates and not line.measured.level:
+        if line.gates and not line.measured.level and line.standing != "there":
             gates, old_ways, near = before.get(line.id, ((), [], ()))
             if gates != line.gates or not _same(ways, old_ways):
                 near = beside(fence_of(job, line.id), courses[line.id])

@@ -24,7 +24,7 @@ from gnomonic.core.units import System
 from gnomonic.store import hauling, jobs
 from gnomonic.store.jobs import Stored
 from gnomonic.web.flowing import flowing, one_by_one
-from gnomonic.web.haul.costed import Costed, books, costed, needs_of, system_of
+from gnomonic.web.haul.costed import Costed, books, costed, costed_of, needs_of, system_of
 from gnomonic.web.haul.pages import head_of
 from gnomonic.web.haul.selling import suppliers_page
 from gnomonic.web.parts import planned_job
@@ -40,22 +40,20 @@ MOST_YEARS = 3  # that are named one by one
 @router.get("/jobs/{job_id}/options", include_in_schema=False)
 def options_page(request: Request, job_id: str, line: str = "", units: str = "") -> Response:
     """Ways to build a line side by side."""
-    stored = jobs.glance(room(request).scope, job_id)
-    job = planned_job(request, stored)
+    stored, now = costed_of(request, job_id)
+    job = now.job
     try:
         planned = job.line(line[:3])
     except KeyError:
         raise jobs.NotThere(job_id) from None
-    known = books(request, job_id)
-    now, system = costed(job, known), system_of(units, job)
+    system, terms = system_of(units, job), now.books.terms
     rows = one_by_one(_once_made(request, stored, job, planned, now, system), _stopped)
-    terms = known.terms
     context: dict[str, Any] = {
         "lines": [(it.fence.id, it.fence.name) for it in job.all()],
         "line": planned.fence.id,
         "line_name": planned.fence.name,
         "rows": rows,
-        "priced": bool(known.sellers),
+        "priced": bool(now.books.sellers),
         "rate": f"{terms.rate * 100:.2f}".rstrip("0").rstrip("."),
         "years": terms.years,
         "asked": planned.fence.hold.years,
@@ -72,9 +70,7 @@ def _once_made(
 ) -> Iterator[dict[str, Any]]:
     """Options of a line as they are made, once for a job as it stands and books as they are."""
     plans, kept = room(request).plans, room(request).options
-    stock = tuple((r.held.model_dump_json(), r.reserved) for r in now.books.rows)
-    books_mark = hauling.prices_as_kept(room(request).scope)
-    key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, books_mark, stock)
+    key = (stored.job_id, plans.key(stored.key + stored.names), planned.fence.id, units, now.books.mark)
 
     def made() -> Iterator[dict[str, Any]]:
         rows = []

@@ -25,7 +25,7 @@ def page(
 
 
 def head_of(request: Request, stored: Stored, units: System, here: str) -> dict[str, Any]:
-    """What stands over every page of a job."""
+    """The head of every page of a job: its name, its units, the line."""
     line = request.query_params.get("line", "")[:3]
     return {
         "job_id": stored.job_id,

@@ -26,7 +26,8 @@ NEIGHBOURS = {
     "rail_in_m": "rail_out_m", "rail_out_m": "rail_in_m", "from_m": "to_m", "to_m": "from_m", "start_n": "end_n", "end_n": "start_n",
 }  # fmt: skip
 TOLERANCE = 1e-5  # numbers this small only say what counts as equal
-SAME = ("SAME_", "EPS", "TAPE_M", "NEAR")  # and so do constants so called
+SAME = ("SAME_", "EPS")  # and so do constants that begin so, or are called
+SAME_TOO = {"TAPE_M", "NEAR", "NEAR_M", "NEAR_END_M", "NEAR_POST_M"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +58,8 @@ class Change:
 
 def _of_operation(node: ast.BinOp) -> Iterator[ast.expr]:
     if isinstance(node.op, ast.Add | ast.Sub) and _only_tells_equal(node.right):
+        if isinstance(node.op, ast.Add):
+            yield node.right
         return  # with a tolerance or without
     if swapped := ARITHMETIC.get(type(node.op)):
         yield ast.BinOp(node.left, swapped(), node.right)
@@ -72,7 +75,7 @@ def _only_tells_equal(node: ast.expr) -> bool:
         return _only_tells_equal(node.left) or _only_tells_equal(node.right)
     if isinstance(node, ast.Constant):
         return isinstance(node.value, float) and 0 < node.value <= TOLERANCE
-    return isinstance(node, ast.Name) and node.id.startswith(SAME)
+    return isinstance(node, ast.Name) and (node.id.startswith(SAME) or node.id in SAME_TOO)
 
 
 def _of_comparison(node: ast.Compare) -> Iterator[ast.expr]:
