@@ -481,6 +481,7 @@ def test_a_reading_the_office_would_refuse_is_not_taken_on_the_phone(phone):
     expect(phone.locator(".alarmhere")).to_have_text(
         "The temperature lies between −76 °F and 140 °F: nothing was kept."
     )
+    expect(phone.locator(".alarmhere")).to_be_in_viewport(ratio=1)
     phone.get_by_label("Temperature, °F").fill("50")
     phone.get_by_role("button", name="Keep the reading").click()
     expect(phone.locator("#told")).to_contain_text("Reading kept.")

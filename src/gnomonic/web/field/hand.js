@@ -74,7 +74,10 @@ export function alarm(words) {
   at("alarm").hidden = !words;
   at("alarm").textContent = words;
   document.querySelectorAll(".alarmhere").forEach((node) => node.remove());
-  if (words) document.querySelector("dialog[open] .sheethead")?.after(h("p", { class: "alarmhere" }, words));
+  const head = words && document.querySelector("dialog[open] .sheethead");
+  if (!head) return;
+  head.after(h("p", { class: "alarmhere" }, words));
+  head.closest("dialog").scrollTop = 0; // it stands at the top of the sheet, and the thumb was at its foot
 }
 
 // A refusal is over with the question it was about; what was not kept is said until something is.
