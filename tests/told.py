@@ -168,9 +168,9 @@ def text_of(sections, units):
     return "\n".join(rows)
 
 
-def edits_told(job, edits, units="us"):
+def edits_told(job, edits, units="us", memo=None):
     """What each edit is said to have changed, in the chain they come in; of one that is refused, why."""
-    memo = road.PlanMemo()
+    memo = memo or road.PlanMemo()
     was = road.plan(job, memo)
     for edit in edits:
         yield "> " + ", ".join(f"{k} {v}" for k, v in edit.items() if k != "given")

@@ -108,13 +108,18 @@ def log_told(it, units="us"):
         where = {"post": post.name, "at_m": post.station_m} if post else {}
         event = Event(id=f"00000000-0000-4000-8000-{n:012d}", device="phone", seq=n, clock=datetime(2026, 5, 4, 8, n, tzinfo=UTC), line=it.id, kind=kind, author="Ann" if n % 3 else "Ben", **where, **more)  # fmt: skip
         kept.append(Kept(event, timedelta(minutes=n % 2)))
+    yield from folded(it, kept, (*p, ends[0]), units)
+
+
+def folded(it, kept, posts, units="us"):
+    """What events come to: in words, on the plan, in its snags and days."""
     known = facts(kept)
     made = road.plan(it.job, known=known.built).lines[it.id]
     yield "events", [words_of(k.event) for k in kept]
     yield "troubles", troubles(it, made, known, kept[:2])
     yield "book", [book_of(it, made, known)]
     yield "snags", snags(it, made, DAY)
-    for number in sorted({q.index for q in (*p, ends[0]) if q.index < len(made.posts)}):
+    for number in sorted({q.index for q in posts if q.index < len(made.posts)}):
         tag = post_tag(it, made, number)
         yield f"post {made.posts[number].name}", [(f.name, f.value) for f in tag.facts if "tape" not in f.name.lower()]
     yield "logged", [sorted(logged(tasks_of(it, made), road.plan(it.job, known=known.built), known).items())]

@@ -225,7 +225,13 @@ def run_tests(more: list[str]) -> int:
     beside = [(name, _begun([sys.executable, *words], surroundings)) for name, words in CHECKS]
     checked = {**surroundings, "NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
     beside.append(("bounds", _begun([*pytest, "-p", "no:cacheprovider", *BOUNDS], checked)))
-    spread = ["-n", str(MORE + (os.cpu_count() or 1)), "--dist", "loadfile"]
+    spread = [
+        "-n",
+        str(MORE + (os.cpu_count() or 1)),
+        "--dist",
+        "loadfile",
+        "--no-loadscope-reorder",
+    ]  # the longest first
     code = subprocess.run([*pytest, *spread, *counted], cwd=HOME, check=False, env=surroundings).returncode
     for name, process in beside:
         said, _ = process.communicate()

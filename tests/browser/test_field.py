@@ -8,6 +8,7 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from crews import crew, person
+from events import some_row
 from looks import COLOURS, faults
 from playwright.sync_api import expect
 
@@ -16,7 +17,7 @@ from gnomonic.core.job.fence import one_line
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
 from gnomonic.core.log.events import Event, Kept
 from gnomonic.core.log.facts import facts
-from gnomonic.core.log.kinds import kinds, values
+from gnomonic.core.log.kinds import kinds
 from gnomonic.demo.field import marks, picture
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import days, events, field, jobs
@@ -334,43 +335,6 @@ def test_a_head_measured_too_high_after_the_cut_brings_its_warning_back(phone):
     phone.locator("dialog .chip").last.click()
     expect(phone.locator(".isin")).to_contain_text("oo shallow")
     expect(phone.locator(".isin")).not_to_contain_text("cut and capped")
-
-
-def some_value(rng, name):
-    """A value of an event, anywhere within its bounds."""
-    value = values()[name]
-    if bounds := value.number or value.whole:
-        low = bounds.least if bounds.above is None else bounds.above + 0.001
-        some = rng.uniform(low, min(bounds.most, low + 3))
-        return round(some) if value.whole else round(some, 3)
-    if value.yes_no:
-        return rng.random() < 0.5
-    return (
-        rng.choice(value.words)
-        if value.words
-        else {"photo": "a" * 64, "way": "strand", "strokes": "M1 2"}.get(name, rng.choice("ab"))
-    )
-
-
-def some_row(rng, n, count):
-    """An event of any kind, as a phone keeps it: few posts, so that most are about something said before."""
-    key = rng.choice(list(kinds()))
-    kind = kinds()[key]
-    device = rng.choice("abc")
-    said = {*kind.needs, *(v for v in (*kind.may, *kind.one_of[:1]) if rng.random() < 0.5), *kind.one_of[:1]} - {"of"}
-    event = {
-        "id": f"00000000-0000-4000-8000-{n:012d}",
-        "device": device,
-        "seq": n,
-        "kind": key,
-        **{v: some_value(rng, v) for v in sorted(said)},
-    }
-    event["clock"] = (datetime(2026, 6, 1, tzinfo=UTC) + timedelta(minutes=rng.randrange(300))).isoformat()
-    if kind.of != "job" or rng.random() < 0.3:
-        event |= {"line": rng.choice("AB"), "post": str(rng.randrange(1, 5)), "at_m": 1.0}
-    if key == "void":
-        event["of"] = f"00000000-0000-4000-8000-{rng.randrange(count):012d}"
-    return {"event": event, "offset_s": {"a": 0, "b": -3600, "c": 90}[device]}
 
 
 FOLDED = """async (streams) => { const { fold, posts } = await import(document.querySelector('script[type=module]').src.replace('app.js', 'fold.js'));

@@ -40,10 +40,8 @@ def attacked(postgres, template):
     url = cluster.clone_database(postgres, template, f"attacked{os.getpid()}")
     scope = Scope(connect(url))
     app = create_app(scope)
-    client = TestClient(app, raise_server_exceptions=False)
-    yield client, known_things(scope)
-    app.state.room.hub.close()
-    app.state.room.desk.close()
+    with TestClient(app, raise_server_exceptions=False) as client:
+        yield client, known_things(scope)
     scope.engine.dispose()
 
 

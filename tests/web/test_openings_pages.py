@@ -1,19 +1,12 @@
 """The pages of gates and crossings, their API and their sheets; bad input gives a sentence and loses nothing."""
 
 import pytest
-from fastapi.testclient import TestClient
 from places import edit_page as edit
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
-from gnomonic.web.app import create_app
 
 FT = 0.3048
-
-
-@pytest.fixture
-def client(scope):
-    return TestClient(create_app(scope))
 
 
 @pytest.fixture

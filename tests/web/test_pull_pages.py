@@ -5,19 +5,12 @@ import re
 from itertools import pairwise
 
 import pytest
-from fastapi.testclient import TestClient
 from places import edit_page as edit
 from places import few
 from zigzag import zigzag
 
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
-from gnomonic.web.app import create_app
-
-
-@pytest.fixture
-def client(scope):
-    return TestClient(create_app(scope))
 
 
 @pytest.fixture

@@ -14,11 +14,6 @@ EVENT = {
 
 
 @pytest.fixture
-def client(scope):
-    return TestClient(create_app(scope))
-
-
-@pytest.fixture
 def job(scope):
     return jobs.create(scope, next(j for j in single_jobs() if "cross fence" in j.name and "orchard" not in j.name))
 

@@ -1,23 +1,16 @@
 """Pocket sums as forms: typed in the fencer's units, answered in words; what is missing is asked for by its name."""
 
 import pytest
-from fastapi.testclient import TestClient
 
 from gnomonic.core.calc import KINDS, calc
 from gnomonic.core.errors import BadInput
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.square import plot_of
 from gnomonic.core.job.parts import MeasuredLine, Point, Source
-from gnomonic.web.app import create_app
 from gnomonic.web.sums.forms import example, forms, read_form
 from gnomonic.web.sums.words import WORDS
 
 FT = 0.3048
-
-
-@pytest.fixture
-def client(scope):
-    return TestClient(create_app(scope))
 
 
 def words(kind, typed, units="us"):

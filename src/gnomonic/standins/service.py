@@ -7,6 +7,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 
 Answer = tuple[int, dict[str, Any]]
+ENDS_WITHIN_S = 0.02  # of being told to
 
 
 class Service:
@@ -51,7 +52,7 @@ class Service:
 
         self.server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
         self.address = f"http://127.0.0.1:{self.server.server_address[1]}"
-        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True, name=name)
+        self.thread = threading.Thread(target=self.server.serve_forever, args=(ENDS_WITHIN_S,), daemon=True, name=name)
         self.thread.start()
 
     def stop(self) -> None:

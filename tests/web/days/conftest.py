@@ -1,15 +1,20 @@
 """Monday morning in fair weather, and a job that has begun."""
 
 import re
+import uuid
+from contextlib import contextmanager
 from datetime import date, timedelta
 
 import pytest
 from crews import crew
 from days_pages import MORNING, PENS, begin
+from fastapi.testclient import TestClient
 
 from gnomonic.core.days.weather import Weather
 from gnomonic.standins.service import Service
-from gnomonic.store import days, jobs
+from gnomonic.store import cluster, days, jobs
+from gnomonic.store.scope import Scope, connect
+from gnomonic.web.app import create_app
 from gnomonic.web.days import inputs
 
 
@@ -21,8 +26,8 @@ def today(monkeypatch):
     return now
 
 
-@pytest.fixture(autouse=True)
-def fair(monkeypatch):
+@contextmanager
+def fair_service(patch):
     """A weather service of fair days, at the documented interface."""
     answer = {"days": None}
 
@@ -33,15 +38,41 @@ def fair(monkeypatch):
         return 200, {"days": made if rows is None else rows(first) if callable(rows) else rows}
 
     service = Service("weather of a test", get, lambda path, body: (404, {}), 1000)
-    monkeypatch.setenv("GNOMONIC_WEATHER_URL", service.address)
+    patch.setenv("GNOMONIC_WEATHER_URL", service.address)
     yield answer
     service.stop()
 
 
+@pytest.fixture(autouse=True)
+def fair(monkeypatch):
+    """Fair weather, or what a test says."""
+    with fair_service(monkeypatch) as answer:
+        yield answer
+
+
+@pytest.fixture(scope="session")
+def begun(postgres, template):
+    """A database in which the pens, marked, are begun on Monday with two who know everything; the job's name with it."""
+    url = cluster.clone_database(postgres, template, "begun")
+    scope = Scope(connect(url))
+    with pytest.MonkeyPatch.context() as patch, TestClient(create_app(scope), base_url="http://localhost") as client:
+        patch.setattr(inputs, "local_now", lambda _: MORNING)
+        with fair_service(patch):
+            days.put_crew(scope, crew())
+            job_id = jobs.create(scope, PENS.model_copy(update={"marking": None}))
+            assert begin(client, job_id).status_code == 303
+    scope.engine.dispose()
+    return "begun", job_id
+
+
 @pytest.fixture
-def job(client, scope):
-    """The pens, marked, begun on Monday with two who know everything."""
-    days.put_crew(scope, crew())
-    job_id = jobs.create(scope, PENS.model_copy(update={"marking": None}))
-    assert begin(client, job_id).status_code == 303
-    return job_id
+def database(request, postgres, template):
+    """Address of a fresh database; one in which the pens are begun for a test that asks for the job."""
+    copied = request.getfixturevalue("begun")[0] if "job" in request.fixturenames else template
+    return cluster.clone_database(postgres, copied, f"t{uuid.uuid4().hex[:12]}")
+
+
+@pytest.fixture
+def job(begun):
+    """The pens, begun."""
+    return begun[1]

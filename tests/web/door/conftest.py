@@ -30,7 +30,10 @@ def signed(scope):
 
     def open_one(login=""):
         made = TestClient(app, base_url="http://localhost", follow_redirects=False)
-        made.__enter__() if not opened else None
+        if opened:
+            made.portal = opened[0].portal  # one thread for all of them, else each request starts its own
+        else:
+            made.__enter__()
         opened.append(made)
         if login:
             done = made.post("/sign-in", data={"login": login, "password": PASSWORD})

@@ -9,8 +9,6 @@ from gnomonic.core.fabric.solving import solver
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
 
-WALL_S_A_WORK_S = 3
-
 
 def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int, int, float], Grouping]:
     """Bounds and the best grouping found; ``start`` is always kept when nothing better turns up.
@@ -52,7 +50,7 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
         nonlocal best
         _hint(model, best, run_in, own_in, rolls)
         model.minimize(aim)
-        solved = solver(work_s / 2, WALL_S_A_WORK_S * work_s)
+        solved = solver(work_s / 2)
         if solved.solve(model) in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             best = [
                 (

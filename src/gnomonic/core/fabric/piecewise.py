@@ -52,7 +52,7 @@ def cut_with(
         if j > len(offcuts_m):  # rolls are alike: the earlier is cut no less
             model.add(sum(cut[j - 1]) >= sum(parts))
     model.add(sum(sum(map(sum, of.used)) - 1 for of in slotted) <= splices)
-    solved = solver(work_s, 3 * work_s)
+    solved = solver(work_s)
     status = solved.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return None, status == cp_model.INFEASIBLE and all_slots

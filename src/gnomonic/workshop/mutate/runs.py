@@ -89,7 +89,8 @@ def put_in(change: Change) -> bool:
     ]
     for function in held:
         function.__code__ = code
-    _forget_compiled()
+    if b"njit" in change.path.read_bytes():
+        _forget_compiled()
     return bool(held)
 
 

@@ -1,0 +1,56 @@
+"""What is told of lines strewn over all grounds, barriers and edits, and of pocket sums one thing away from another, stays what it was.
+
+The sums in ``tests/kept/strewn.json`` are of the program's own texts (``strewn.py``) and prove nothing by themselves.  Where one changes
+on purpose, run this file with ``GNOMONIC_KEEP=1`` before and after, which writes the texts below ``var/strewn``, and read the difference.
+"""
+
+import json
+import os
+import zlib
+
+import pytest
+from places import HOME
+from strewn import GROUNDS, logs_strewn, strewn, sums_strewn
+from told import words
+
+KEPT = HOME / "tests" / "kept"
+COUNT = 60
+SUMS = json.loads((KEPT / "sums.json").read_text())
+
+
+def same_as_kept(name, sections):
+    """Sections by title, against the sums kept for them."""
+    kept = KEPT / "strewn.json"
+    found = {title: zlib.crc32(text.encode()) for title, text in sections.items()}
+    if os.environ.get("GNOMONIC_KEEP"):
+        below = HOME / "var" / "strewn" / f"{name}.txt"
+        below.parent.mkdir(parents=True, exist_ok=True)
+        below.write_text("\n".join(f"# {title}\n{text}\n" for title, text in sections.items()))
+        rows = {**(json.loads(kept.read_text()) if kept.exists() else {}), name: found}
+        kept.write_text("{\n" + ",\n".join(f"{json.dumps(k)}: {json.dumps(rows[k])}" for k in sorted(rows)) + "\n}\n")
+    were = json.loads(kept.read_text())[name]
+    assert [title for title in {**were, **found} if were.get(title) != found.get(title)] == []
+
+
+@pytest.mark.parametrize("ground", range(len(GROUNDS)), ids=list(GROUNDS))
+def test_of_lines(ground):
+    for number in range(ground, COUNT, len(GROUNDS)):
+        units = "us" if number // len(GROUNDS) % 2 else "metric"
+        rows = enumerate(strewn(number, units))
+        sections = {f"{k} {title}": "\n".join(words(row, units) for row in said) for k, (title, said) in rows}
+        same_as_kept(f"line {number}", sections)
+
+
+@pytest.mark.parametrize("ground", range(len(GROUNDS)), ids=list(GROUNDS))
+def test_of_logs(ground):
+    for number in range(ground, COUNT, len(GROUNDS)):
+        units = "us" if number // len(GROUNDS) % 2 else "metric"
+        rows = enumerate(logs_strewn(number, units))
+        sections = {f"{k} {title}": "\n".join(words(row, units) for row in said) for k, (title, said) in rows}
+        same_as_kept(f"log {number}", sections)
+
+
+@pytest.mark.parametrize("kind", sorted({kind for kind, _ in SUMS}))
+def test_of_sums(kind):
+    givens = [given for k, given in SUMS if k == kind]
+    same_as_kept(f"sum {kind}", {str(k): words(row, "us") for k, row in enumerate(sums_strewn(kind, givens))})
