@@ -39,8 +39,8 @@ settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "quick"))
 
 
 LONGEST_FIRST = (
-    "faces", "serving", "rights", "field", "attack", "room", "days_begun", "parts", "gate", "walk", "days", "hold", "lines", "haul_money", "walking", "walk_more", "money",
-    "surface", "limits", "fuzz", "openings", "pull", "doors",
+    "faces", "serving", "field", "rights", "room", "walking", "days", "attack", "haul_money", "days_begun", "gate", "walk", "away", "doors", "strewn", "limits", "days_crew",
+    "hold", "parts", "surface", "lines", "commands_of_measuring", "damaged", "walk_more", "kept", "pull", "days_beside", "sync",
 )  # fmt: skip
 
 

@@ -11,8 +11,9 @@ from events import some_row
 from ground import line
 from places import plan
 from pydantic import BaseModel
-from told import edits_told, told
-from told_days import folded
+from suppliers import practice
+from told import choices_told, edits_told, job_told, told
+from told_days import days_told, folded, sites_told
 
 from gnomonic.core.calc import KINDS, calc
 from gnomonic.core.demand.animals import shipped
@@ -132,6 +133,67 @@ def logs_strewn(number, units):
     rows = [some_row(rng, n, 60, [(it.id, p.name, p.station_m) for p in posts]) for n in range(60)]
     kept = [Kept(Event.model_validate(row["event"]), timedelta(seconds=row["offset_s"])) for row in rows]
     yield from folded(it, kept, posts, units)
+
+
+def jobs_strewn(number, units):
+    """Two lines that meet at a post, each with the barrier its number has, edited as lines; what is told of each edit and of all together."""
+    rng, memo = random.Random(number), road.PlanMemo()
+    it = hung(number, list(GROUNDS)[number % len(GROUNDS)])
+    made = plan(it, memo)
+    at = rng.choice(made.posts[1:-1] or made.posts).station_m
+    (e, n), h = made.course.place(at), float(made.course.profile.at(np.array([at]))[0])
+    points = [{"e_m": e - x, "n_m": n - y, "h_m": h + z} for x, y, z in ((0, 0, 0), (3, 24, 1.5), (-9, 41, 0.5))]
+    other = hung(number + 5, "level").barrier.model_dump(mode="json")
+    given = {
+        "name": "side",
+        "measured": {"points": points, "source": {"kind": "legs", "points_read": 3}},
+        "barrier": other,
+    }
+    job = it.job
+    edits = [
+        {"do": "add_line", "given": given},
+        {"do": "join_line", "line": "B", "end": "start", "on": "A", "at_m": at},
+    ]
+    for _ in range(4):
+        edits.append(line_edit(rng, job, at))
+    for edit in edits:
+        yield f"edit {edit['do']}", edits_told(job, [edit], units, memo)
+        with contextlib.suppress(BadInput):
+            after = all_edits.apply(job, all_edits.read_edit({"line": "A", **edit}))
+            road.plan(after, memo)
+            job = after
+    yield from job_told(job, road.plan(job, memo), practice, units)
+
+
+def line_edit(rng, job, at):
+    """An edit of whole lines, or of what only lines that meet have."""
+    line, end = rng.choice("AB"), rng.choice(("start", "end"))
+    return rng.choice([
+        {"do": "split_line", "line": line, "at_m": rng.choice((at, 12.0)), "name": "the rest"}, {"do": "copy_line", "line": line, "name": "again", "beside_m": rng.choice((6.0, -4.0))},
+        {"do": "part_line", "line": "B", "end": end}, {"do": "remove_line", "line": line, "lose": rng.random() < 0.7}, {"do": "stand_line", "line": line, "standing": rng.choice(("temporary", "there"))},
+        {"do": "join_line", "line": "B", "end": end, "on": "A", "at_m": at, "bring": rng.random() < 0.5}, {"do": "join_line", "line": "B", "end": "end", "on": "A", "e_m": 1.0, "n_m": 0.5},
+        {"do": "close_line", "line": line, "closed": True, "lose": True}, {"do": "move_point", "line": line, "index": 0, "e_m": -4.0, "n_m": 1.0, "h_m": 6.0},
+        {"do": "ask_post", "line": "B", "at_m": 0.0, "depth_m": 1.4, "fill": "concrete"}, {"do": "say_soil", "line": "B", "soil": rng.choice(SOILS)},
+        {"do": "add_found", "line": "A", "kind": "water", "name": "brook", "from_m": max(0.0, at - 8), "to_m": max(1.0, at - 5)}, {"do": "end_run", "line": "A", "at_m": at},
+        {"do": "add_gate", "line": line, "at_m": at + 0.05, "leaf_m": 3.6, "measured": True, "name": "gate"}, {"do": "brace_end", "line": line, "kind": rng.choice(BRACES)},
+    ])  # fmt: skip
+
+
+def days_strewn(number):
+    """What is told of the days of a line, of the barriers that were weighed for what it must hold, and of the sites of a gate in it."""
+    it = hung(number, list(GROUNDS)[number % len(GROUNDS)])
+    animals = random.Random(number).sample(sorted(shipped().animals), 2)
+    hold = {"animals": [{"animal": a, "side": "left"} for a in animals], "years": 10}
+    for edit in (
+        {"do": "say_hold", "hold": hold},
+        {"do": "add_gate", "at_m": 9.0, "leaf_m": 2.4, "measured": True, "name": "gate"},
+    ):
+        with contextlib.suppress(BadInput):
+            it = fence_of(all_edits.apply(it.job, all_edits.read_edit({"line": it.id, **edit})), it.id)
+    made = plan(it)
+    yield from days_told(it, made)
+    yield from sites_told(it, made)
+    yield "choices", choices_told(it, made)
 
 
 def numbers(it):

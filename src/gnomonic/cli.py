@@ -219,19 +219,13 @@ def run_tests(more: list[str]) -> int:
         counted = ["--cov", "--cov-report=term:skip-covered"] if cover else []  # a part of the tests covers a part
         return subprocess.run([*pytest, *counted, *rest], cwd=HOME, check=False, env=surroundings).returncode
     say("compiling the loops, then running the tests, with lint, types and contracts beside them")
-    subprocess.run(
-        [sys.executable, "-c", "from gnomonic.serving import warm; warm()"], cwd=HOME, check=False, env=surroundings
-    )
     beside = [(name, _begun([sys.executable, *words], surroundings)) for name, words in CHECKS]
     checked = {**surroundings, "NUMBA_BOUNDSCHECK": "1", "NUMBA_CACHE_DIR": str(HOME / "var" / "numba-checked")}
     beside.append(("bounds", _begun([*pytest, "-p", "no:cacheprovider", *BOUNDS], checked)))
-    spread = [
-        "-n",
-        str(MORE + (os.cpu_count() or 1)),
-        "--dist",
-        "loadfile",
-        "--no-loadscope-reorder",
-    ]  # the longest first
+    warm = [sys.executable, "-c", "from gnomonic.serving import warm; warm()"]
+    subprocess.run(warm, cwd=HOME, check=False, env=surroundings)
+    longest_first = ["--dist", "loadfile", "--no-loadscope-reorder"]  # in the order of tests/conftest.py
+    spread = ["-n", str(MORE + (os.cpu_count() or 1)), *longest_first]
     code = subprocess.run([*pytest, *spread, *counted], cwd=HOME, check=False, env=surroundings).returncode
     for name, process in beside:
         said, _ = process.communicate()

@@ -12,19 +12,29 @@ from places import plan, snags_of
 from gnomonic.core.calc import calc
 from gnomonic.core.choose.rank import stacked_label
 from gnomonic.core.days.laying import Given
-from gnomonic.core.days.problem import Activity, Mode, Problem
+from gnomonic.core.days.problem import Activity, Mode, Problem, Schedule
 from gnomonic.core.days.simulate import GRID, _pert
-from gnomonic.core.days.solve import MOST_ORDERS, every_order
+from gnomonic.core.days.solve import MOST_ORDERS, again, every_order
+from gnomonic.core.demand.section import Section
+from gnomonic.core.edits import all as all_edits
 from gnomonic.core.edits.lines import _carried
 from gnomonic.core.edits.measured import _stretch_of
-from gnomonic.core.fabric.lay import Rules, RunNeed, Stock, lay_group
+from gnomonic.core.fabric.lay import Rules, RunNeed, Stock, _Search, lay_group
 from gnomonic.core.finish.crossing import Crossed, flaps
+from gnomonic.core.ground.book_page import Lengths
 from gnomonic.core.ground.booked import level_only
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import no_post_stretches
+from gnomonic.core.haul.takeoff import take_off
+from gnomonic.core.job.fence import fence_of
+from gnomonic.core.plan import stretch
+from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.posts import asked_rule, softest
 from gnomonic.core.setout.kernels import excess_area
 from gnomonic.core.snags.ground import _heights, _zones
+from gnomonic.core.snags.water import _water
+from gnomonic.core.tell.pull_laying import weave
+from gnomonic.core.tell.tag import _join
 
 FLAT = line((0, 0, 5), (60, 0, 5), edits=[BARBED, SAND])
 
@@ -92,19 +102,14 @@ def test_posts_of_lines_that_meet_are_as_deep_as_the_deepest_and_say_for_whom():
     assert asked_rule(own, 1.2, 0.2, "bog", shallow)[2:] == (pytest.approx(0.2), "bog")
 
 
-def test_channels_that_lie_close_are_one_as_wide_as_the_widest_reaches():
-    """A brook at 20 to 30 m and a ditch at 22 to 24 m: together they reach to 30 m, not to 24."""
-    it = line((0, 0, 5), (60, 0, 5), edits=[BARBED, SAND])
-    for low, high, name in ((20.0, 26.0, "brook"), (22.0, 24.0, "ditch")):
-        it = do(it, do="add_found", kind="water", name=name, from_m=low, to_m=high)
-    (water,) = plan(it).waters
-    assert water.from_m == pytest.approx(20.0, abs=0.31) and water.to_m == pytest.approx(26.0, abs=0.31)
-
-
-@pytest.mark.parametrize(("declination", "said", "east"), [("", "360", 0.0), ("declination 10 E\n", "350", 0.0)])
-def test_a_bearing_of_a_full_circle_is_north(declination, said, east):
-    it = do(FLAT, do="write_book", text=f"{declination}{said} 40 m\n{said} 20 m", lose=True)
-    assert it.line.points[-1].e_m == pytest.approx(east, abs=1e-6) and it.line.points[-1].n_m == pytest.approx(60.0)
+def test_channels_that_lie_close_are_one_where_a_rope_spans_both():
+    """A ditch in a brook of 6 m is one water; in a river wider than any rope spans it is told by itself, not as wide as the ditch."""
+    found = []
+    for wide in (6.0, 40.0):
+        it = do(FLAT, do="add_found", kind="water", name="brook", from_m=10.0, to_m=10.0 + wide)
+        it = do(it, do="add_found", kind="water", name="ditch", from_m=12.0, to_m=14.0)
+        found.append([(w.name, round(w.from_m), round(w.to_m)) for w in plan(it).waters])
+    assert [[(low, high) for _, low, high in rows] for rows in found] == [[(10, 16)], [(10, 50), (12, 14)]]
 
 
 def test_a_gate_over_water_hangs_half_a_metre_beside_it():
@@ -187,3 +192,92 @@ def test_netting_is_stacked_with_its_small_mesh_where_it_is_demanded():
     assert stacked_label(Made(), Made(height=None)) == ""
     fine, any_mesh = of(Made(from_m=0.2, to_m=1.4, want=Made(value=0.015))), of()
     assert fine.count("cloth") == 2 and any_mesh.count("cloth") == 1
+
+
+def test_a_post_as_deep_as_another_line_asks_but_too_short_for_it_keeps_its_reason():
+    """Its own kind is too short at 1 m of stock, so it is of the other's: 20 cm deeper in the bog than its own 60 all the same."""
+    short, long = (Made(depth_m=d, stock_m=(s,), over_m=0.1, diameter_m=0.1) for d, s in ((0.6, 1.0), (0.5, 4.0)))
+    asked = asked_rule(short, 1.2, 0.2, "bog", [Made(height_m=1.0, rule=long, name="B")])
+    assert asked == (long, 1.2, pytest.approx(0.3), "bog")
+
+
+def test_declination_turns_a_bearing_past_north():
+    it = do(FLAT, do="write_book", text="declination 10 E\n355 40 m\n355 20 m", lose=True)
+    assert it.line.points[-1].e_m == pytest.approx(60 * np.sin(np.radians(5)))
+
+
+@pytest.mark.parametrize(
+    ("kind", "said"), [("link", "one wire woven through both"), ("woven", "a lap splice, by hand")]
+)
+def test_edges_without_a_fitting_are_joined_by_what_they_are(kind, said):
+    (join,) = _join(Made(system=Made(splice_fittings=()), section=Made(layers=[Made(fabric=Made(kind=kind))])))
+    assert join.why.working.text("us") == said
+
+
+@pytest.mark.parametrize(("way", "more"), [("start", 0.21), ("end", 0.31)])
+def test_a_run_pulled_to_an_end_gives_as_much_as_that_end(monkeypatch, way, more):
+    """1 cm at the tie and 20 cm at the start, 30 at the end."""
+    monkeypatch.setattr(stretch, "one_way", lambda path, bar, pull_n, start, give_m: (start, give_m))
+    search = Made(gives=Made(tie_m=0.01, start_m=0.2, end_m=0.3), path=None, bar=None, pull_n=900.0)
+    (pull,) = stretch._said(search, Made(way=way, splice_m=None), (), ((), ())).parts
+    assert pull == (way == "start", pytest.approx(more))
+
+
+def test_no_piece_is_cut_before_the_one_before_ends():
+    """50 m are covered, 1 m overlaps: a splice at 75 m ends a piece of 26 m; one at 10 m would end it before it began."""
+    search = _Search([], [], Rules(1.0, 5.0), {0: [(0.0, 10.0), (60.0, 75.0)]})
+    assert list(search._cuts(0, RunNeed(100.0), 50.0, 60.0, 20.0, 1)) == [26.0]
+
+
+def test_of_what_is_given_twice_the_most_counts():
+    section = Made(system=Made(gives={"apron": 0.9, "pegs": 1.0}), extras=[Made(gives={"apron": 0.6, "pegs": 2.0})], layers=[])  # fmt: skip
+    assert Section.gives.func(section) == {"apron": 0.9, "pegs": 2.0}
+
+
+def test_ground_beside_a_line_taken_as_level_tilts_no_gate():
+    it = line((0, 0, 5), (60, 0, 5), edits=[BARBED, {"do": "add_gate", "at_m": 20, "leaf_m": 3.6, "measured": True}])
+    near = {"name": "near", "measured": {"points": [{"e_m": e, "n_m": 2.0, "h_m": 5.5} for e in (15.0, 30.0)], "source": {"kind": "legs", "points_read": 2}}}  # fmt: skip
+    job = all_edits.apply(it.job, all_edits.read_edit({"do": "add_line", "given": near}))
+    for level, found in ((False, 1), (True, 0)):  # of its two points one lies near the gate
+        own = job.lines[0].model_copy(update={"measured": job.lines[0].measured.model_copy(update={"level": level})})
+        here = fence_of(job.model_copy(update={"lines": (own, *job.lines[1:])}), "A")
+        assert len(beside(here, course(own.measured))) == found
+    bare = fence_of(job.model_copy(update={"lines": (job.lines[0].model_copy(update={"gates": ()}), job.lines[1])}), "A")  # fmt: skip
+    assert beside(bare, course(bare.line)) == ()
+
+
+def test_work_that_does_not_fit_the_clock_stays_as_it_was():
+    problem = Problem((Activity("a", (Mode(5, ()),)),), np.ones((1, 3), np.int64))
+    made = Schedule((0,), (5,), (0,))
+    assert again(problem, made) is made
+    longer = Problem(problem.activities, np.ones((1, 30), np.int64))
+    assert again(longer, Schedule((7,), (12,), (0,))).starts == (0,)
+
+
+def test_narrow_water_is_told_as_wide_as_it_is():
+    narrow = Made(why="narrow", from_m=9.0, to_m=10.0, at_m=9.5, name="ditch")
+    assert "1.000 m from post to post" in _water(Made(), narrow).title.text("metric")
+
+
+@pytest.mark.parametrize(("unit", "text", "metric", "feet"), [("ft", "3 m", 1, 0), ("m", "3 ft", 0, 1), ("ft", "3", 0, 1), ("m", "3", 1, 0), (None, "3", 0, 0)])  # fmt: skip
+def test_lengths_are_counted_by_the_unit_they_are_written_in(unit, text, metric, feet):
+    read = Lengths(unit)
+    read.metres(text)
+    assert (read.metric, read.feet) == (metric, feet)
+
+
+def test_posts_are_named_with_what_they_are_filled_with():
+    it = do(do(line((0, 0, 5), (30, 0, 5), edits=[BARBED, SAND]), do="ask_post", at_m=0.0, fill="concrete"), do="ask_post", at_m=30.0, fill="gravel")  # fmt: skip
+    made = plan(it)
+    by = {n.key: set(n.posts) for n in take_off(it, made) if n.use == "fill"}
+    assert made.posts[0].name in by["concrete"] and made.posts[-1].name not in by["concrete"]
+    assert made.posts[-1].name in next(v for k, v in by.items() if k != "concrete")
+
+
+def test_a_bend_close_to_an_end_is_none_of_the_run():
+    """A run from 0 to 30 m: bends 9 and 12 cm from its start, and one of 2°, less than is noticed."""
+    bends = {0.09: 15.0, 0.12: -15.0, 12.0: 2.0, 29.95: 15.0}
+    way = Made(stations_m=np.array(list(bends)), turns_deg=lambda: np.array(list(bends.values())))
+    posts = [Made(name="1", station_m=0.12), Made(name="2", station_m=12.0)]
+    found = weave(FLAT, Made(course=way, posts=posts, system=Made(rule=lambda _: 5.0)), Made(from_m=0.0, to_m=30.0, posts=(0, 1)))  # fmt: skip
+    assert [s.text("us") for s in found] == ["At post 1 the fabric passes on the right, outside of the bend: it bears on the post."]  # fmt: skip

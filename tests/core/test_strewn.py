@@ -10,7 +10,7 @@ import zlib
 
 import pytest
 from places import HOME
-from strewn import GROUNDS, logs_strewn, strewn, sums_strewn
+from strewn import GROUNDS, days_strewn, jobs_strewn, logs_strewn, strewn, sums_strewn
 from told import words
 
 KEPT = HOME / "tests" / "kept"
@@ -32,22 +32,27 @@ def same_as_kept(name, sections):
     assert [title for title in {**were, **found} if were.get(title) != found.get(title)] == []
 
 
+def units_of(number):
+    return "us" if number // len(GROUNDS) % 2 else "metric"
+
+
+def same_of(name, number, said, units):
+    rows = {f"{k} {title}": "\n".join(words(row, units) for row in rows) for k, (title, rows) in enumerate(said)}
+    same_as_kept(f"{name} {number}", rows)
+
+
+@pytest.mark.parametrize("of", [strewn, logs_strewn], ids=["lines", "logs"])
 @pytest.mark.parametrize("ground", range(len(GROUNDS)), ids=list(GROUNDS))
-def test_of_lines(ground):
+def test_of_lines(ground, of):
     for number in range(ground, COUNT, len(GROUNDS)):
-        units = "us" if number // len(GROUNDS) % 2 else "metric"
-        rows = enumerate(strewn(number, units))
-        sections = {f"{k} {title}": "\n".join(words(row, units) for row in said) for k, (title, said) in rows}
-        same_as_kept(f"line {number}", sections)
+        same_of(of.__name__, number, of(number, units_of(number)), units_of(number))
 
 
 @pytest.mark.parametrize("ground", range(len(GROUNDS)), ids=list(GROUNDS))
-def test_of_logs(ground):
-    for number in range(ground, COUNT, len(GROUNDS)):
-        units = "us" if number // len(GROUNDS) % 2 else "metric"
-        rows = enumerate(logs_strewn(number, units))
-        sections = {f"{k} {title}": "\n".join(words(row, units) for row in said) for k, (title, said) in rows}
-        same_as_kept(f"log {number}", sections)
+def test_of_jobs_and_days(ground):
+    for number in range(ground, 2 * len(GROUNDS), len(GROUNDS)):
+        same_of("job", number, jobs_strewn(number, units_of(number)), units_of(number))
+    same_of("days", ground, days_strewn(ground), "us")
 
 
 @pytest.mark.parametrize("kind", sorted({kind for kind, _ in SUMS}))
