@@ -3,6 +3,8 @@
 State files are written whole; one that is torn or of a process that is gone counts for nothing.
 """
 
+import contextlib
+import ctypes
 import fcntl
 import gc
 import json
@@ -27,6 +29,10 @@ PATIENCE_S = 10.0
 SWITCH_S = 0.001
 HELPER_S, HELPER_ENDS_S = 1.0, 4.0
 YOUNG = 50_000  # objects made before the collector looks at the young ones
+ARENA_MAX, ARENAS = (
+    -8,
+    2,
+)  # of the C library's mallopt: pools that threads take memory from; with one a thread much lies idle
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
 
@@ -202,6 +208,9 @@ def application() -> Any:
 
 def warm() -> None:
     """Have everything loaded, and the loops compiled, before the first page: a plan of the sample, and what is said of it."""
+    with contextlib.suppress(OSError, AttributeError):  # another C library has other ways
+        ctypes.CDLL(None).mallopt(ARENA_MAX, ARENAS)
+
     from gnomonic.core.days import kernel
     from gnomonic.web.home import sample
     from gnomonic.web.plans import Plans

@@ -10,30 +10,45 @@ from ground import BARBED, SAND, do, line
 from places import plan, snags_of
 
 from gnomonic.core.calc import calc
-from gnomonic.core.choose.rank import stacked_label
-from gnomonic.core.days.laying import Given
+from gnomonic.core.choose.rank import Candidate, stacked_label
+from gnomonic.core.days.bound import _least_wait, bound
+from gnomonic.core.days.laying import Given, _free
 from gnomonic.core.days.problem import Activity, Mode, Problem, Schedule
 from gnomonic.core.days.simulate import GRID, _pert
 from gnomonic.core.days.solve import MOST_ORDERS, again, every_order
+from gnomonic.core.days.task import amount
 from gnomonic.core.demand.section import Section
 from gnomonic.core.edits import all as all_edits
 from gnomonic.core.edits.lines import _carried
 from gnomonic.core.edits.measured import _stretch_of
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.fabrics import Wire
+from gnomonic.core.fabric.label import gauge_pair
 from gnomonic.core.fabric.lay import Rules, RunNeed, Stock, _Search, lay_group
+from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.finish.crossing import Crossed, flaps
+from gnomonic.core.finish.hanging import HungGate
+from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.book_page import Lengths
-from gnomonic.core.ground.booked import level_only
+from gnomonic.core.ground.booked import level_only, returned
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import no_post_stretches
+from gnomonic.core.ground.walking import EARTH_M, Fix, worth_keeping
+from gnomonic.core.haul.costing import rehung
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.fence import fence_of
-from gnomonic.core.plan import stretch
+from gnomonic.core.plan import lows, stretch
 from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.posts import asked_rule, softest
 from gnomonic.core.setout.kernels import excess_area
+from gnomonic.core.snags import standing
 from gnomonic.core.snags.ground import _heights, _zones
-from gnomonic.core.snags.water import _water
+from gnomonic.core.snags.water import _flap, _water
+from gnomonic.core.tell import compare
+from gnomonic.core.tell.field_log import falls_short
+from gnomonic.core.tell.pull_facts import _risk
 from gnomonic.core.tell.pull_laying import weave
+from gnomonic.core.tell.steps import _foot_values, _ground_values
 from gnomonic.core.tell.tag import _join
 
 FLAT = line((0, 0, 5), (60, 0, 5), edits=[BARBED, SAND])
@@ -281,3 +296,139 @@ def test_a_bend_close_to_an_end_is_none_of_the_run():
     posts = [Made(name="1", station_m=0.12), Made(name="2", station_m=12.0)]
     found = weave(FLAT, Made(course=way, posts=posts, system=Made(rule=lambda _: 5.0)), Made(from_m=0.0, to_m=30.0, posts=(0, 1)))  # fmt: skip
     assert [s.text("us") for s in found] == ["At post 1 the fabric passes on the right, outside of the bend: it bears on the post."]  # fmt: skip
+
+
+def test_what_is_built_twice_is_paid_twice_over_the_years_asked():
+    """300 of cost and 100 of labour, alike: 200, built twice in 20 years."""
+    assert Candidate.yearly.fget(Made(cost=300.0, labour=100.0, builds=2, years=20.0)) == 20.0
+
+
+def test_no_pegs_are_none():
+    said = _foot_values(Made(section=Made(extras=[]), slope_m=(30.0,)), {})
+    assert (said["pegs"], said["rings"]) == ("0", "0")
+
+
+def test_the_post_that_leans_most_is_named_among_those_in_bends():
+    posts = [Made(name="4", station_m=10.0), Made(name="9", station_m=20.0)]
+    risks = [Made(post=k, lean_m=lean, asked_side_n=900.0, holds=k == 0) for k, lean in ((0, 0.01), (1, 0.04))]
+    (fact,) = _risk(Made(posts=posts), Made(risks=risks))
+    assert fact.value.text("metric") == "9 would not stay put; the worst leans 40 mm at 20.00 m"
+
+
+@pytest.mark.parametrize(("outer", "filler", "pair"), [(12.5, 14.5, True), (14.5, 12.5, False), (7.0, 12.5, False), (12.5, 21.0, False), (10.0, 10.0, True)])  # fmt: skip
+def test_two_gauges_of_wire_are_a_pair_the_thicker_first(outer, filler, pair):
+    assert (gauge_pair(outer, filler) is not None) is pair
+
+
+def test_who_is_busy_elsewhere_is_missing_in_every_skill_of_theirs():
+    """Ann does both, Ben machines; Ann is away in the second quarter: one is there, nobody for wire, one for machines."""
+    people = [Made(id="ann", skills=("wire", "machines")), Made(id="ben", skills=("machines",))]
+    clock = Made(capacity=np.full((3, 3), 9), there=np.ones((2, 3), bool), plant=(), people=people, groups=(("wire",), ("machines",)), slot_at=int)  # fmt: skip
+    free, there = _free(clock, [Made(who="ann", begins=1, ends=2)])
+    assert free.tolist() == [[2, 1, 2], [1, 0, 1], [2, 1, 2]] and there.tolist() == [[True, False, True], [True, True, True]]  # fmt: skip
+
+
+def test_a_wire_that_is_not_pulled_is_not_tightened_by_cold():
+    wire = Made(steel=Crimped(0.0025), pull_n=0.0)
+    assert Wire.cold_pull_n(wire, 30.0) == 0.0 and Wire.cold_pull_n(Made(steel=wire.steel, pull_n=900.0), 30.0) > 900.0
+
+
+@pytest.mark.parametrize(("hinge", "nm"), [("first", 300.0 * (1.2 + 0.05 + 0.1)), ("last", 300.0 * (1.2 + 0.05 + 0.06))])  # fmt: skip
+def test_a_leaf_turns_the_post_it_hangs_on(hinge, nm):
+    gate = Made(posts_m=(0.2, 0.12), turn=Made(hinge=hinge), weight_n=300.0, leaf_m=2.4, kind=Made(hinge_gap_m=0.05))
+    assert HungGate.moment_nm.fget(gate) == pytest.approx(nm)
+
+
+@pytest.mark.parametrize(("quantity", "said"), [(2.5, "2.5 posts"), (2.04, "2 posts"), (1.0, "1 post"), (2.06, "2.1 posts")])  # fmt: skip
+def test_amounts_are_whole_where_they_are(quantity, said):
+    assert amount(quantity, "post").text("us") == said
+
+
+@pytest.mark.parametrize(("ready", "waits"), [([0, 1, 2, 3], 0), ([0, 9, 9, 9], 0), ([0, 3, 9, 9], 2)])
+def test_the_least_a_wait_takes(ready, waits):
+    """By the quarter in which something ended, when the next may begin; 4 quarters in all."""
+    assert _least_wait(np.array(ready), 4) == waits
+
+
+def test_patches_are_told_in_order_along_the_line(monkeypatch):
+    """A hump in the first metres of a bay and a low behind it."""
+    gap = np.array([-0.5, -0.5, 0.05, 0.05, 0.6, 0.6])
+    monkeypatch.setattr(lows, "edge_gaps", lambda plan, bay: (np.arange(6.0), gap))
+    made = Made(bays=[Made(ground=Made(fill_m2=1.0, cut_m2=1.0))], limits=Made(gap_max_m=0.1, gap_min_m=0.0))
+    assert [p.low for p in lows.patches(made)] == [False, True]
+
+
+def test_two_gates_that_hang_otherwise_are_counted(monkeypatch):
+    monkeypatch.setattr(compare, "_hangs", lambda gate: gate.way)
+    one, two = ([Made(id=k, way=way) for k in ("g1", "g2")] for way in ("left", "right"))
+    said, _ = compare._gates([(Made(id="A"), Made(gates=one))], [(Made(id="A"), Made(gates=two))])
+    assert said == ["2 gates hang otherwise: openings made for their leaves"]
+
+
+@pytest.mark.parametrize(("good_m", "north_m", "kept"), [(0.01, 0.9, False), (0.01, 1.1, True), (2.0, 5.0, False), (2.0, 6.5, True), (40.0, 15.5, True)])  # fmt: skip
+def test_a_fix_says_something_new_beyond_a_step_or_three_times_its_scatter_of_five_metres_at_most(good_m, north_m, kept):  # fmt: skip
+    here = Fix(0.0, 5.0, 50.0, 0.0, 4)
+    north = Made(lon_deg=5.0, lat_deg=50.0 + np.degrees(north_m / EARTH_M), h_m=0.0, good_m=good_m)
+    assert worth_keeping(here, north, 1.0) is kept
+
+
+def test_nothing_to_do_takes_no_time():
+    assert bound(Problem((), np.ones((1, 4), np.int64))) == 0
+
+
+@pytest.mark.parametrize(("pace", "taken"), [("0.3 m", True), ("0.31 m", True), ("0.29 m", False), ("2.5 m", True), ("2.51 m", False)])  # fmt: skip
+def test_a_pace_is_a_person_s(pace, taken):
+    if taken:
+        assert read_book(f"pace {pace}\nE 50 paces").spots
+    else:
+        with pytest.raises(BadInput, match="nobody's"):
+            read_book(f"pace {pace}\nE 50 paces")
+
+
+@pytest.mark.parametrize(("blocked", "side_share", "boards"), [(False, 1.2, 1), (True, 1.2, 0), (False, 0.5, 0)])
+def test_a_board_is_offered_to_an_end_that_fails_sideways_and_has_none(monkeypatch, blocked, side_share, boards):
+    monkeypatch.setattr(standing, "_remedies", lambda plan, own: [])
+    held = Made(post=0, side_share=side_share, leans=False, bends=False)
+    ways = standing._end_remedies(Made(posts=[Made(station_m=3.0, block=blocked)]), [held])
+    assert len(ways) == boards and all(w.edit["block"] and w.edit["at_m"] == 3.0 for w in ways)
+    monkeypatch.setattr(standing, "_remedies", lambda plan, own: ["deeper"])
+    assert standing._end_remedies(Made(posts=[Made(station_m=3.0, block=False)]), [held]) == ("deeper",)
+
+
+def test_what_a_line_has_none_of_is_told_as_none():
+    it = line((0, 0, 5), (40, 0, 5), edits=[{"do": "hang_fabric", "label": "9-39-6"}, SAND])
+    said = _ground_values(it, plan(it), {})
+    assert [said[k][0] for k in ("strand_pull", "concrete", "cover", "sewing", "seam_wire")] == [0.0] * 5
+
+
+@pytest.mark.parametrize(("reached", "short"), [(0.748, True), (0.752, False), (None, True)])
+def test_a_post_within_half_an_inch_is_as_deep_as_planned(reached, short):
+    assert falls_short(Made(reached_m=reached), Made(planned_m=0.762)) is short
+
+
+@pytest.mark.parametrize(("points", "length", "miss", "said", "back"), [(5, 400.0, 3.0, False, True), (5, 400.0, 90.0, True, True), (5, 400.0, 110.0, True, False), (3, 400.0, 3.0, True, False), (5, 3.0, 0.9, False, False)])  # fmt: skip
+def test_a_line_that_ends_far_from_its_start_is_closed_by_a_leg(points, length, miss, said, back):
+    assert returned(points, length, miss, said) is back
+
+
+def test_what_hangs_is_bought_again_what_stands_is_not():
+    """Of 1,000 of net for 800 of charges: fabric 200 and hanging 100 of them are done again, posts and an hour of setting are not: 3/8."""
+    rows = [("fabric", "fabric", 200), ("post", "post", 400), (None, "hanging", 100), (None, "setting", 100)]
+    charges = [Made(what="item", need=use and Made(use=use), step=step, lines={"A": cents}) for use, step, cents in rows]  # fmt: skip
+    cost = Made(by_line=lambda: {"A": 1000}, charges=[*charges, Made(what="delivery", need=None, step="", lines={"A": 50})])  # fmt: skip
+    assert rehung(cost, "A") == 375 and rehung(Made(by_line=dict, charges=[]), "A") == 0
+
+
+@pytest.mark.parametrize(("flap", "ways"), [("heavy", 0), ("timber", 1)])
+def test_the_heaviest_flap_is_offered_where_it_does_not_hang_yet(flap, ways):
+    over = Made(built=Made(heavy=False, flap_key=flap), middle_m=9.0, key="A")
+    assert len(_flap(over, {"name": "brook", "nose": "20 N", "wanted": "90 N"}).remedies) == ways
+    assert _flap(Made(built=Made(heavy=True)), {}) is None
+
+
+def test_a_new_gate_is_numbered_after_the_last():
+    it = FLAT
+    for at in (8.0, 20.0, 32.0):
+        it = do(it, do="add_gate", at_m=at, leaf_m=2.4, measured=True, name="gate")
+    it = do(do(it, do="remove_gate", id="g2"), do="add_gate", at_m=44.0, leaf_m=2.4, measured=True, name="gate")
+    assert [g.id for g in it.gates] == ["g1", "g3", "g4"]

@@ -8,7 +8,7 @@ from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.plan.road import plan
 from gnomonic.core.tell.compare import against_even
 from gnomonic.demo.load import single_jobs
-from gnomonic.web.plans import KEEP, Plans
+from gnomonic.web.plans import KEEP, WORK_KEPT, Plans
 
 
 def stored(job):
@@ -29,7 +29,7 @@ def test_no_more_plans_are_held_than_said():
     for k in range(KEEP + 5):
         named = apply(job, read_edit({"do": "rename", "name": f"Job {k}"}))
         plans.of(f"job{k}", *stored(named))
-    assert len(plans.held) == KEEP and len(plans.memos) == KEEP
+    assert len(plans.held) == KEEP and len(plans.memos) == WORK_KEPT
     assert stored(job)[0] not in plans.held
 
 

@@ -31,6 +31,7 @@ from gnomonic.web.draw.lanes import PARTS
 from gnomonic.web.draw.words import said
 
 KEEP = 64
+WORK_KEPT = 16  # jobs whose set-out is used again by their next change: it takes twice the memory of a plan
 Kind = TypeVar("Kind")
 WITH_EVENTS = "#"  # in the key of a stored job that has events from the field
 of_this_request: ContextVar[dict[str, tuple[Override, ...]]] = ContextVar("of_this_request")
@@ -138,7 +139,7 @@ class PlannedJob:
 
 @dataclass(slots=True)
 class Plans:
-    """Plans by document hash; the last ``KEEP`` are held, fewer of long ones, and the work of each job's last plan is used again.
+    """Plans by document hash; the last ``KEEP`` are held, fewer of long ones, and the work of the last ``WORK_KEPT`` jobs' plans is used again.
 
     What is said of a plan also follows the workspace's rule book, read anew each time (``read_overrides``); posts as built come
     from the job's events (``read_known``).
@@ -212,21 +213,21 @@ class Plans:
         made = PlannedJob(job, plan(job, memo, names_of, known), self.book(), date.today(), kept=kept, known=known)
         with self.lock:
             self.memos[job_id] = (memo, kept, made.size)
-            _let_go(self.memos, lambda row: row[2])
+            _let_go(self.memos, lambda row: row[2], WORK_KEPT)
         return made
 
     def keep(self, digest: str, planned: PlannedJob, names: str = "") -> PlannedJob:
         """Hold a plan under its document's hash and what its posts are called."""
         with self.lock:
             self.held[self.key(digest + names)] = planned
-            _let_go(self.held, lambda held: held.size)
+            _let_go(self.held, lambda held: held.size, KEEP)
         return planned
 
 
-def _let_go(kept: OrderedDict[str, Kind], size_of: Callable[[Kind], int]) -> None:
+def _let_go(kept: OrderedDict[str, Kind], size_of: Callable[[Kind], int], most: int) -> None:
     """Let the oldest go until what is kept is neither too many nor too long; the last one stays."""
     size = sum(map(size_of, kept.values()))
-    while len(kept) > 1 and (len(kept) > KEEP or size > MOST_HELD_POSTS):
+    while len(kept) > 1 and (len(kept) > most or size > MOST_HELD_POSTS):
         size -= size_of(kept.popitem(last=False)[1])
 
 

@@ -52,7 +52,7 @@ def fitting_counts(plan: Plan) -> dict[str, float]:
         for item, number in splice_counts(plan.section, layer).items():
             counts[item] += number * (splices + plan.corner_seams)
     for post in plan.posts:
-        for item in {f.item for f in post.fittings}:
+        for item in dict.fromkeys(f.item for f in post.fittings):
             counts[item] += fitted_here(post, item)
     for item, number in plan.between:
         counts[item] += number

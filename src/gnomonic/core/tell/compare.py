@@ -155,7 +155,7 @@ def _items(was: Sequence[Side], now: Sequence[Side], posts_told: bool) -> tuple[
     """Items of the take-off that changed, the dearest changes first; posts by length where their number stayed."""
     old, new = _taken(was), _taken(now)
     changed: list[tuple[float, str, Need, float]] = []
-    for alike in old.keys() | new.keys():
+    for alike in {**old, **new}:  # in order: a set has another in every process
         need = (new.get(alike) or old[alike]).need
         change = (new[alike].count if alike in new else 0.0) - (old[alike].count if alike in old else 0.0)
         told = need.of == "gate_leaf" or need.on_rolls or (need.of == "post" and posts_told)
