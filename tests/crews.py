@@ -1,7 +1,5 @@
 """Crews and tasks written short, and a checker of plans of days that knows nothing of how they are made."""
 
-import asyncio
-from concurrent.futures import ThreadPoolExecutor
 from datetime import date, datetime, time, timedelta
 
 from gnomonic.core.days.book import plant_kinds, stops
@@ -10,8 +8,6 @@ from gnomonic.core.days.laying import Given, lay
 from gnomonic.core.days.placing import placed
 from gnomonic.core.days.solve import quick
 from gnomonic.core.days.task import DayTask
-from gnomonic.store.queue import work
-from gnomonic.working import tasks_on
 
 MONDAY = date(2026, 3, 2)  # a Monday
 PUBLISHED_STAND_OFF_MIN = 30  # half an hour after the last thunder
@@ -61,6 +57,12 @@ def planned(tasks, of=None, start=MONDAY, **given):
 
 def worked_off(scope):
     """All that waits in the queue, done; in a thread of its own, since a browser test has a loop running."""
+    import asyncio
+    from concurrent.futures import ThreadPoolExecutor
+
+    from gnomonic.store.queue import work
+    from gnomonic.working import tasks_on
+
     with ThreadPoolExecutor(1) as beside:
         beside.submit(lambda: asyncio.run(work(scope.engine, tasks_on(scope.engine), wait=False))).result()
 

@@ -11,7 +11,6 @@ from unittest import mock
 
 import pytest
 
-from gnomonic import cli
 from gnomonic.core.edits import all as edits
 from gnomonic.core.job.fence import Fence, changed, checked, fence_of, one_line
 from gnomonic.core.plan import road
@@ -91,6 +90,8 @@ class Standard:
 
 def run(*words, stdin=None, cwd=None):
     """A command of the program in this process, as a shell would see it; ``run_really`` starts one."""
+    from gnomonic import cli
+
     given, out, err = Standard(stdin or ""), Standard(), Standard()
     there = os.getcwd()
     with (
