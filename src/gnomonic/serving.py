@@ -29,10 +29,8 @@ PATIENCE_S = 10.0
 SWITCH_S = 0.001
 HELPER_S, HELPER_ENDS_S = 1.0, 4.0
 YOUNG = 50_000  # objects made before the collector looks at the young ones
-ARENA_MAX, ARENAS = (
-    -8,
-    2,
-)  # of the C library's mallopt: pools that threads take memory from; with one a thread much lies idle
+ARENA_MAX = -8  # as the C library's mallopt calls it
+ARENAS = 2  # pools that threads take memory from: with one a thread much lies idle
 ID = "GNOMONIC_SERVE_ID"
 DATABASE, DEMO = "GNOMONIC_SERVE_DATABASE", "GNOMONIC_SERVE_DEMO"
 

@@ -36,7 +36,7 @@ from gnomonic.core.ground.found import no_post_stretches
 from gnomonic.core.ground.walking import EARTH_M, Fix, worth_keeping
 from gnomonic.core.haul.costing import rehung
 from gnomonic.core.haul.takeoff import take_off
-from gnomonic.core.job.fence import fence_of
+from gnomonic.core.job.fence import Fence, fence_of
 from gnomonic.core.plan import lows, stretch
 from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.posts import asked_rule, softest
@@ -45,6 +45,7 @@ from gnomonic.core.snags import standing
 from gnomonic.core.snags.ground import _heights, _zones
 from gnomonic.core.snags.water import _flap, _water
 from gnomonic.core.tell import compare
+from gnomonic.core.tell.compare import against_even
 from gnomonic.core.tell.field_log import falls_short
 from gnomonic.core.tell.pull_facts import _risk
 from gnomonic.core.tell.pull_laying import weave
@@ -432,3 +433,34 @@ def test_a_new_gate_is_numbered_after_the_last():
         it = do(it, do="add_gate", at_m=at, leaf_m=2.4, measured=True, name="gate")
     it = do(do(it, do="remove_gate", id="g2"), do="add_gate", at_m=44.0, leaf_m=2.4, measured=True, name="gate")
     assert [g.id for g in it.gates] == ["g1", "g3", "g4"]
+
+
+def test_a_run_is_pulled_as_was_said_last_of_a_place_within_it():
+    ways = tuple(Made(at_m=at, way=way) for at, way in ((10.0, "start"), (20.0, "end"), (25.0, "start"), (30.0, "end")))
+    own = Made(own=Made(pull=Made(ways=ways)))
+    assert Fence.pulled_from(own, 10.0, 30.0) is ways[2] and Fence.pulled_from(own, 10.0, 21.0) is ways[1]
+    assert Fence.pulled_from(own, 0.0, 10.0) is None
+
+
+def test_a_dummy_gives_its_brace_the_moment_the_fence_will():
+    """2,800 N at 0.65 m are 1,820 Nm, whatever height the member lies at."""
+    given = {"pull_n": 2800.0, "pull_height_m": 0.65, "rail_height_m": 0.95, "top_m": 1.27, "end_post_m": 0.18, "loose_post_m": 0.15}  # fmt: skip
+    told = calc("dummy", given)
+    assert told["brace_sees_nm"] == pytest.approx(1820.0) == told["fence_gives_nm"] and told["member_at_m"] > 1.27
+    assert told["member_n"] == pytest.approx(1820.0 / told["member_at_m"])
+
+
+def test_even_spacing_is_told_with_the_posts_it_would_set_where_none_may_stand(monkeypatch):
+    """Posts at 0, 5 and 10 m: the first stretch, which was kept free, bars one; the second was not kept."""
+    monkeypatch.setattr(compare, "_too_long", lambda layout: 0)
+    even = [Made(fill_m2=0.0, cut_m2=0.0, stations_m=(0.0, 5.0, 10.0), bays=[Made(worst_gap_m=0.1)])]
+    barred = [Made(kept=True, from_m=4.0, to_m=6.0), Made(kept=False, from_m=9.0, to_m=11.0)]
+    said = against_even(Made(even=even, layout=[Made(stations_m=(0.0, 4.0, 8.0, 10.0))], barred=barred)).text("metric")
+    assert said == "Even spacing would take 1 fewer post and leave 100 mm under the wire, with 1 post where none may stand."  # fmt: skip
+
+
+def test_bays_too_long_for_steep_ground_are_counted():
+    """At most 3 m where it rises by 25 % or more: of 3, 3.2 and 3.2 m only the second is both, downhill as well as up."""
+    bays = [Made(grade=0.3), Made(grade=-0.3), Made(grade=0.2)]
+    steep = Made(limits=Made(steep=((0.25, 3.0),)), stations_m=(0.0, 3.0, 6.2, 9.4), bays=bays)
+    assert compare._too_long(steep) == 1
