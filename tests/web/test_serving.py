@@ -10,7 +10,6 @@ import signal
 import socket
 import subprocess
 import sys
-import time
 import urllib.request
 import uuid
 from pathlib import Path
@@ -288,16 +287,19 @@ def children_of(pid):
     return found
 
 
+TOLD = """LISTEN told; CREATE FUNCTION told() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NOTIFY told; RETURN NULL; END $$;
+CREATE TRIGGER told AFTER UPDATE ON procrastinate_jobs EXECUTE FUNCTION told()"""  # what becomes of the work
+
+
 @pytest.mark.parametrize("sent", few([signal.SIGTERM, signal.SIGKILL], 1))
 def test_a_worker_by_itself_works_the_queue_and_leaves_nobody_behind(started, database, sent):
     """``work`` on a managed database, as on another machine: what waits is taken; told to end, or killed, it takes its helper with it."""
     queue = Queue(connect(database))
     assert queue.put(SEARCH, "own nobody", workspace="own", job_id="nobody")
-    process = started("work", "--helpers", "1", wait=False)
-    deadline = time.monotonic() + 60
-    while queue.waiting(SEARCH, "own nobody"):
-        assert time.monotonic() < deadline, "nobody took it"
-        time.sleep(0.05)
+    with psycopg.connect(database.replace("+psycopg", ""), autocommit=True) as connection:
+        connection.execute(TOLD)
+        process = started("work", "--helpers", "1", wait=False)
+        assert any(not queue.waiting(SEARCH, "own nobody") for _ in connection.notifies(timeout=60)), "nobody took it"
     helpers = children_of(process.pid)
     assert len(helpers) == 1
     process.send_signal(sent)
