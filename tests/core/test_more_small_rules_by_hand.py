@@ -1,6 +1,6 @@
 """More small rules, each by hand: of rolls, water, zones, splitting, books, searches and schedules."""
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from types import SimpleNamespace as Made
 
 import numpy as np
@@ -10,20 +10,23 @@ from ground import BARBED, SAND, do, line
 from places import plan, snags_of
 
 from gnomonic.core.calc import calc
-from gnomonic.core.choose.rank import Candidate, stacked_label
+from gnomonic.core.choose.rank import Candidate, _things, stacked_label
 from gnomonic.core.days.bound import _least_wait, bound
 from gnomonic.core.days.laying import Given, _free
 from gnomonic.core.days.problem import Activity, Mode, Problem, Schedule
 from gnomonic.core.days.simulate import GRID, _pert
 from gnomonic.core.days.solve import MOST_ORDERS, again, every_order
 from gnomonic.core.days.task import amount
+from gnomonic.core.days.weather import Weather
+from gnomonic.core.days.words import weather_words
+from gnomonic.core.demand.animals import shipped
 from gnomonic.core.demand.section import Section
 from gnomonic.core.edits import all as all_edits
 from gnomonic.core.edits.lines import _carried
 from gnomonic.core.edits.measured import _stretch_of
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.fabrics import Wire
-from gnomonic.core.fabric.label import gauge_pair
+from gnomonic.core.fabric.label import _link, gauge_pair
 from gnomonic.core.fabric.lay import Rules, RunNeed, Stock, _Search, lay_group
 from gnomonic.core.fabric.wire import Crimped
 from gnomonic.core.finish.crossing import Crossed, flaps
@@ -34,15 +37,20 @@ from gnomonic.core.ground.booked import level_only, returned
 from gnomonic.core.ground.course import course
 from gnomonic.core.ground.found import no_post_stretches
 from gnomonic.core.ground.walking import EARTH_M, Fix, worth_keeping
+from gnomonic.core.haul import supply
 from gnomonic.core.haul.costing import rehung
+from gnomonic.core.haul.supply import _from_lots
 from gnomonic.core.haul.takeoff import take_off
 from gnomonic.core.job.fence import Fence, fence_of
+from gnomonic.core.log.safety import without_marks
 from gnomonic.core.plan import lows, stretch
 from gnomonic.core.plan.gates import beside
 from gnomonic.core.plan.posts import asked_rule, softest
+from gnomonic.core.plan.stretch import RunPull
 from gnomonic.core.setout.kernels import excess_area
 from gnomonic.core.snags import standing
 from gnomonic.core.snags.ground import _heights, _zones
+from gnomonic.core.snags.hold import hold_snags
 from gnomonic.core.snags.water import _flap, _water
 from gnomonic.core.tell import compare
 from gnomonic.core.tell.compare import against_even
@@ -464,3 +472,55 @@ def test_bays_too_long_for_steep_ground_are_counted():
     bays = [Made(grade=0.3), Made(grade=-0.3), Made(grade=0.2)]
     steep = Made(limits=Made(steep=((0.25, 3.0),)), stations_m=(0.0, 3.0, 6.2, 9.4), bays=bays)
     assert compare._too_long(steep) == 1
+
+
+@pytest.mark.parametrize(("angle", "share"), [(30.0, 3**0.5), (45.0, 1.0), (60.0, 3**-0.5)])
+def test_a_strut_reaches_as_far_as_its_angle_has_it(angle, share):
+    """On level ground: at 30° √3 times as far as it is high, at 60° a √3rd; its length by Pythagoras, and what is buried of it."""
+    it = do(line((0, 0, 5), (30, 0, 5), edits=[{"do": "hang_fabric", "label": "9-39-6"}, SAND]), do="brace_end", kind="strut", angle_deg=angle, rail_share=0.8)  # fmt: skip
+    strut, high = plan(it).struts[0], 0.8 * plan(it).fence_height_m
+    assert strut.length_m - strut.buried_m == pytest.approx(high * (1 + share**2) ** 0.5)
+
+
+def test_who_only_wants_to_see_the_fence_is_told_where_it_is_not_seen():
+    it = do(line((0, 0, 5), (30, 0, 5), edits=[BARBED, SAND]), do="say_hold", hold={"visible": True})
+    assert [s.code for s in hold_snags(it, plan(it), shipped())] == ["hold-visible"]
+    assert hold_snags(FLAT, plan(FLAT), shipped()) == []
+
+
+@pytest.mark.parametrize(("loads", "count", "carries"), [((900.0, 1000.0), 2, True), ((900.0, 1001.0), 2, False), ((), 0, False), ((500.0,), 1, True)])  # fmt: skip
+def test_pullers_carry_where_the_hardest_hook_is_carried(loads, count, carries):
+    run = Made(count=count, hooks=[Made(load_n=n) for n in loads], kind=Made(can_n=1000.0))
+    assert RunPull.carries.fget(run) is carries
+
+
+def test_one_reason_of_several_excuses_a_hole():
+    """Reasons of another line and of yesterday beside one of this morning: the hole at ten is excused, one on line B is not."""
+    morning = datetime(2026, 5, 4, 8)
+    rows = [("dig_anyway", "C", 0), ("dig_anyway", "A", -30), ("dig_anyway", "A", 0), ("depth", "A", 2), ("depth", "B", 2)]  # fmt: skip
+    stand = [Made(event=Made(kind=kind, line=ln, post="1"), order=(morning + timedelta(hours=h),)) for kind, ln, h in rows]  # fmt: skip
+    assert [k.event.line for k in without_marks(stand, {"A": None, "B": None})] == ["B"]
+
+
+def test_wind_below_six_metres_a_second_is_light():
+    said = [weather_words(Weather(day=MONDAY, night_c=2, noon_c=9, rain_mm=0.4, wind_ms=w)).text("metric") for w in (5.9, 6.0)]  # fmt: skip
+    assert said == ["2 °C to 9 °C, dry, light wind", "2 °C to 9 °C, dry, wind to 6 m/s"]
+
+
+def test_rock_and_wet_ground_are_told_each_in_its_words():
+    rows = [Made(stretches=((1, 2),), found=Made(kind="rock")), Made(stretches=((1, 2),), found=Made(kind="wet")), Made(stretches=(), found=Made(kind="rock"))]  # fmt: skip
+    assert _things(rows) == {"rock": "rock was found on it", "wet": "some of it is wet"}
+    assert _things(rows[2:]) == {}
+
+
+@pytest.mark.parametrize(("height", "gauge", "diamond", "link"), [(48, 11, 2, True), (23, 11, 2, False), (48, 15, 2, False), (48, 11, 3.1, False)])  # fmt: skip
+def test_chain_link_has_heights_gauges_and_diamonds_of_its_own(height, gauge, diamond, link):
+    assert (_link(height, gauge, diamond) is not None) is link
+
+
+def test_no_more_pieces_come_from_what_is_on_hand_than_are_wanted(monkeypatch):
+    """Two of 2 m are wanted and three are cut there, one of 1 m and none is: two."""
+    monkeypatch.setattr(supply, "ware_of", lambda need: Made(long_m=0.0))
+    cut = Made(layout=[Made(name="have1", cuts_m=(2.0, 2.0, 2.0)), Made(name="new1", cuts_m=(1.0,))])
+    need = Made(need=Made(), needs=[("A", Made(cuts_m=(2.0, 2.0, 1.0)))])
+    assert _from_lots("rail", need, [Made(family="rail", cut=cut), Made(family="post", cut=cut)]) == 2
