@@ -4,9 +4,8 @@ from datetime import UTC, datetime, timedelta
 
 from gnomonic.core.log.kinds import kinds, values
 
-FEW = [
-    (line, str(post), 1.0) for line in "AB" for post in range(1, 5)
-]  # few posts, so that most events are about something said before
+# few posts, so that most events are about something said before
+FEW = [(line, str(post), 1.0) for line in "AB" for post in range(1, 5)]
 
 
 def some_value(rng, name):

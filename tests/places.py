@@ -12,10 +12,10 @@ from unittest import mock
 import pytest
 
 from gnomonic.core.edits import all as edits
-from gnomonic.core.job.fence import Fence, changed, checked, fence_of, one_line
+from gnomonic.core.job.fence import Fence, changed, fence_of, one_line
 from gnomonic.core.plan import road
 from gnomonic.core.snags import all as snags
-from gnomonic.demo.load import holm, single_jobs
+from gnomonic.demo.load import single_jobs
 
 HOME = Path(__file__).parents[1]
 TODAY = date(2026, 6, 1)
@@ -66,15 +66,6 @@ def telling(rows, *words):
 def few(rows, *kept):
     """Of the variants of a test those that tell most, by their places; all of them in ``test --all``."""
     return rows if ALL else [rows[k] for k in kept]
-
-
-def small_ground():
-    """The co-op's ground with two of its lines and what joins them; all of it in ``test --all``."""
-    whole = holm()
-    lines = whole.lines if ALL else whole.lines[:2]
-    names = {line.id for line in lines}
-    joins = tuple(j for j in whole.joins if {j.line, j.on} <= names)
-    return checked(whole, lines=lines, joins=joins)
 
 
 class Standard:

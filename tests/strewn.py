@@ -106,6 +106,15 @@ def hung(number, ground):
     return line(*GROUNDS[ground], edits=[{"do": "hang_barrier", "system": system.key, "label": label, "extras": extras}], closed=ground == "a pen")  # fmt: skip
 
 
+def after(job, edit, memo):
+    """The job after an edit, of its first line where it names none; as it was where that is refused."""
+    with contextlib.suppress(BadInput):
+        edited = all_edits.apply(job, all_edits.read_edit({"line": job.lines[0].id, **edit}))
+        road.plan(edited, memo)
+        return edited
+    return job
+
+
 def strewn(number, units, edits=9):
     """What is told of a line, of each edit of it, and of what it has become; the numbers of its plan last."""
     rng, memo = random.Random(number), road.PlanMemo()
@@ -114,10 +123,7 @@ def strewn(number, units, edits=9):
     for _ in range(edits):
         edit = some_edit(rng, plan(it, memo), it)
         yield f"edit {edit['do']}", edits_told(it.job, [edit], units, memo)
-        with contextlib.suppress(BadInput):
-            after = fence_of(all_edits.apply(it.job, all_edits.read_edit({"line": it.id, **edit})), it.id)
-            plan(after, memo)
-            it = after
+        it = fence_of(after(it.job, edit, memo), it.id)
     made = plan(it, memo)
     yield from told(it, made, units)
     for field in dataclasses.fields(made):
@@ -125,7 +131,7 @@ def strewn(number, units, edits=9):
 
 
 def logs_strewn(number, units):
-    """What 60 events of any kind come to, on some posts of such a line as it was hung; of its days, and of where its barrier ranks."""
+    """What 60 events of any kind come to, on some posts of a line as it was hung."""
     rng = random.Random(number)
     it = hung(number, list(GROUNDS)[number % len(GROUNDS)])
     made = plan(it)
@@ -155,17 +161,14 @@ def jobs_strewn(number, units):
         {"do": "join_line", "line": "B", "end": "start", "on": "A", "at_m": at},
     ]
     for _ in range(4):
-        edits.append(line_edit(rng, job, at))
+        edits.append(line_edit(rng, at))
     for edit in edits:
         yield f"edit {edit['do']}", edits_told(job, [edit], units, memo)
-        with contextlib.suppress(BadInput):
-            after = all_edits.apply(job, all_edits.read_edit({"line": "A", **edit}))
-            road.plan(after, memo)
-            job = after
+        job = after(job, edit, memo)
     yield from job_told(job, road.plan(job, memo), practice, units)
 
 
-def line_edit(rng, job, at):
+def line_edit(rng, at):
     """An edit of whole lines, or of what only lines that meet have."""
     line, end = rng.choice("AB"), rng.choice(("start", "end"))
     return rng.choice([
@@ -188,8 +191,7 @@ def days_strewn(number):
         {"do": "say_hold", "hold": hold},
         {"do": "add_gate", "at_m": 9.0, "leaf_m": 2.4, "measured": True, "name": "gate"},
     ):
-        with contextlib.suppress(BadInput):
-            it = fence_of(all_edits.apply(it.job, all_edits.read_edit({"line": it.id, **edit})), it.id)
+        it = fence_of(after(it.job, edit, road.PlanMemo()), it.id)
     made = plan(it)
     yield from days_told(it, made)
     yield from sites_told(it, made)
@@ -205,7 +207,9 @@ def numbers(it):
             for key, value in it.items():
                 yield str(key)
                 yield from numbers(value)
-        case tuple() | list() | set() | frozenset():
+        case set() | frozenset():
+            yield from sorted(map(str, it))
+        case tuple() | list():
             for value in it:
                 yield from numbers(value)
         case np.ndarray():
@@ -222,7 +226,7 @@ def numbers(it):
 
 
 def varied(given, said):
-    """A sum's givens with one thing left out, doubled, of another size or sign, or another word that is ``said`` at its place elsewhere."""
+    """A sum's givens, one thing changed: left out, there twice, of another size or sign, or another word ``said`` at its place."""
     match given:
         case dict():
             for key, value in given.items():

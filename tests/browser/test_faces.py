@@ -36,12 +36,12 @@ JOB_PAGES = [
     "/stock",
     "/suppliers",
     "/cost",
-    "/options?line=A",
+    "/options?line=B",
     "/quotes",
     "/quotes/quote/1/1",
     "/shopping",
     "/days",
-    "/days?line=A&task=A.1.pull",
+    "/days?line=B&task=B.1.pull",
     "/day",
     "/days/what-if",
     "/calendar",
@@ -68,13 +68,14 @@ OWN_PAGES = [
 
 
 LIKE_ANOTHER = {
-    "#hang", "/stand#soil", "/stand#holes", "/pull#gear", "/print-all", "/days?line=A&task=A.1.pull", "/quotes", "/look", "/stock", "/walk-sheet", "own:/catalog",
+    "#hang", "/stand#soil", "/stand#holes", "/pull#gear", "/print-all", "/days?line=B&task=B.1.pull", "/quotes", "/look", "/stock", "/walk-sheet", "own:/catalog",
     "own:/me", "own:/bring-in", "own:/rover",
 }  # pages made of the same parts as one that is looked at: in ``test --all``  # fmt: skip
 
 
-def lived_in(scope, made):
-    """A job with books, a crew and days asked for."""
+@pytest.fixture(scope="module")
+def ground(server):
+    scope, made = server[1], holm()
     job_id = jobs.create(scope, made)
     books.fill(scope, Plans(), job_id, [])
     days.put_crew(scope, crew())
@@ -82,27 +83,16 @@ def lived_in(scope, made):
     return job_id
 
 
-@pytest.fixture(scope="module")
-def ground(server):
-    return jobs.create(server[1], holm())
-
-
 LONG = (
     "/print",
     "/print-all",
     "/stand#holes",
-)  # one row after the other: looked through on a small job always, by its width on the large
+)  # one row after the other: looked through on a small job, by its width on the large
 
 
 @pytest.fixture(scope="module")
 def small(server):
     return jobs.create(server[1], next(j for j in single_jobs() if "seed beds" in j.name))
-
-
-@pytest.fixture(scope="module")
-def looked_at(server):
-    """A short line's job, whose pages have all their parts; the co-op's in ``test --all``."""
-    return lived_in(server[1], holm() if ALL else next(j for j in single_jobs() if "seed beds" in j.name))
 
 
 @pytest.mark.parametrize("path", LONG)
@@ -116,11 +106,9 @@ def test_no_long_sheet_runs_over(page, server, ground, path, width):
 @pytest.mark.parametrize(
     "path", [p for p in (*JOB_PAGES, *(f"own:{p}" for p in OWN_PAGES)) if ALL or p not in LIKE_ANOTHER]
 )
-def test_no_page_has_a_fault_in_either_theme_nor_runs_over(page, server, looked_at, small, path):
+def test_no_page_has_a_fault_in_either_theme_nor_runs_over(page, server, ground, small, path):
     """Once through every rule on paper at 1280 px; then in the sun on a phone, where only colours, sizes and widths are others."""
-    path = (
-        path.removeprefix("own:") if path.startswith("own:") else f"/jobs/{small if path in LONG else looked_at}{path}"
-    )
+    path = path.removeprefix("own:") if path.startswith("own:") else f"/jobs/{small if path in LONG else ground}{path}"
     page.goto(server[0] + path, wait_until="networkidle")
     page.evaluate(TWO_FRAMES)
     assert page.evaluate("document.documentElement.dataset.theme ?? 'paper'") == "paper"

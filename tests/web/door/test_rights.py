@@ -5,11 +5,13 @@ from dataclasses import replace
 
 import pytest
 from gate import PASSWORD, doors, press, token
-from places import ALL, small_ground
+from places import ALL
 from sqlalchemy import Delete, Join, Select, Table, Update, event, select
 from sqlalchemy.sql import visitors
 from sqlalchemy.sql.elements import ColumnClause
 
+from gnomonic.core.job.fence import checked
+from gnomonic.demo.load import holm
 from gnomonic.store import accounts, jobs, passes, people
 from gnomonic.store.models import Base
 from gnomonic.web.haul import sample as books
@@ -66,6 +68,15 @@ def filled(path, job_id):
         "path": "x",
     }
     return re.sub(r"{(\w+)(?::path)?}", lambda m: values.get(m.group(1), "nosuch"), path)
+
+
+def small_ground():
+    """The co-op's ground with two of its lines and what joins them; all of it in ``test --all``."""
+    whole = holm()
+    lines = whole.lines if ALL else whole.lines[:2]
+    names = {line.id for line in lines}
+    joins = tuple(j for j in whole.joins if {j.line, j.on} <= names)
+    return checked(whole, lines=lines, joins=joins)
 
 
 @pytest.fixture

@@ -6,12 +6,14 @@ if TYPE_CHECKING:
     from ortools.sat.python import cp_model
 
 
-PATIENCE = 40  # times as long on the clock: no machine at work ends a search so, only one that stands still
+PATIENCE = 40  # seconds on the clock for each of work: only a machine that stands still takes longer
 
 
 def solver(work_s: float, wall_s: float | None = None) -> "cp_model.CpSolver":
-    """A solver limited in deterministic seconds, so that the answer is the same again on a machine that does much besides; ``wall_s`` where
-    somebody waits for it and any answer will do."""
+    """A solver that ends by work (deterministic seconds): the answer is the same on a busy machine.
+
+    With ``wall_s`` it ends by the clock too, where somebody waits and any answer will do.
+    """
     from ortools.sat.python import cp_model
 
     made = cp_model.CpSolver()
