@@ -159,8 +159,9 @@ def test_haul_counts_and_a_job_gets_another_name(surface):
     expect(surface.locator("#takeoff")).to_contain_text("driven steel post, 6 ft")
     expect(surface.locator("#takeoff")).to_contain_text("gate leaf, 16 ft")
     surface.keyboard.press("3")
-    surface.wait_for_selector("#tag .facts", state="attached")
+    shown = surface.wait_for_selector("#tag .facts", state="attached")
     surface.keyboard.press("Escape")
+    shown.wait_for_element_state("hidden")  # what Escape asked for stands there now
     surface.locator("#tag summary", has_text="Change the line here").click()
     form = surface.locator("#tag form", has_text="Call this job")
     form.locator("input").fill("Water meadow")

