@@ -115,6 +115,8 @@ class Runner:
     def pytest_runtestloop(self, session: Any) -> bool:
         """Try every change in a fork of its own, as many at once as there are cores."""
         items = {item.nodeid: item for item in session.items}
+        for module in {item.module for item in session.items if hasattr(item, "module")}:
+            getattr(module, "before_changes", lambda: None)()
         running: dict[int, tuple[int, float]] = {}
         for k, change in enumerate(self.changes):
             while len(running) >= self.at_once:

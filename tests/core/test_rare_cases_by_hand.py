@@ -1,0 +1,104 @@
+"""Rare cases, each by hand: values exactly at a limit, nothing to count, a second of a kind."""
+
+from datetime import date
+from types import SimpleNamespace as Made
+
+import numpy as np
+import pytest
+from ground import line
+from places import plan
+
+from gnomonic.core.calc import calc
+from gnomonic.core.days.crew import Person
+from gnomonic.core.days.work import _Line
+from gnomonic.core.finish.hanging import HungGate
+from gnomonic.core.ground.book import read_book
+from gnomonic.core.ground.mend import _unmeasured
+from gnomonic.core.ground.profile import HIGHEST_M, Profile
+from gnomonic.core.job.fence import _way_moved
+from gnomonic.core.plan.holds import braced_here
+from gnomonic.core.plan.hung import wires_of
+from gnomonic.core.plan.model import Holding
+from gnomonic.core.plan.stock import _offcuts
+from gnomonic.core.snags.all import _bends
+from gnomonic.core.tell.walk_list import figures
+
+
+def test_every_run_has_a_tail_of_every_wire_at_both_ends():
+    """Two runs of 10 m, tails of 0.6 m: 20 + 2 · 2 · 0.6 = 22.4 m."""
+    wire = Made(coil_m=500.0)
+    section = Made(system=Made(rule=lambda key: 0.6), strands=[Made(key="w", wire=wire)] * 3)
+    (want,) = wires_of(section, [Made()] * 2, [np.array([0.0, 10.0])] * 2)
+    assert (want.strands, want.total_m) == (3, pytest.approx(3 * 22.4))
+
+
+def test_who_goes_on_a_day_is_there_that_day():
+    person = Person(id="a", name="Ada", goes=date(2026, 5, 8), days=tuple(range(7)))
+    assert person.there(date(2026, 5, 8)) and not person.there(date(2026, 5, 9))
+
+
+def test_only_a_line_inside_parts_a_plot():
+    pen = line((0, 0, 5), (40, 0, 5), (40, 30, 5), (0, 30, 5), closed=True, edits=[{"do": "add_found", "kind": "rock", "shape": [[20, -5], [20, 35]]}])  # fmt: skip
+    assert len(figures(pen, plan(pen)).parts) <= 1  # the rock lies right across it
+
+
+@pytest.mark.parametrize(("asked", "share"), [(0.0, 0.0), (0.5, 0.01)])
+def test_a_lift_of_half_a_newton_is_a_lift(asked, share):
+    """0.5 N with a factor of 2 against 100 N: a hundredth."""
+    assert Holding.lift_share.fget(Made(asked_lift_n=asked, factor=2.0, grip_n=100.0)) == share
+
+
+def test_of_two_leaves_the_one_with_less_ground_under_it_has_the_lower_head():
+    assert HungGate.top_m.fget(Made(high_m=1.2, turn=Made(swings=[Made(least_m=0.1), Made(least_m=0.3)]))) == 1.3
+
+
+def test_ground_as_high_as_any_is_likely():
+    assert Profile.of([(0, HIGHEST_M), (9, HIGHEST_M + 0.1)]).unlikely()[0] == [1]
+
+
+def test_a_bend_inside_a_gate_far_along_is_no_snag_of_the_wire():
+    course = Made(stations_m=np.array([0.0, 32.0, 60.0]), turns_deg=lambda: np.array([0.0, 8.0, 0.0]))
+    fence = Made(decisions=Made(corner_angle_deg=20.0))
+    made = Made(course=course, system=Made(rule=lambda key: 2.0), gates=[Made(at_m=30.0, opening_m=4.0)])
+    assert _bends(fence, made) == []
+
+
+def test_every_layer_takes_the_rolls_of_every_side():
+    """Sides of 40 and 25 m in rolls of 25 m: two and one, of each of two layers."""
+    widths = [{"name": "a", "width_m": 0.9, "mesh_m": 0.0254}]
+    found = calc("layers", {"height_m": 1.4, "widths": widths, "sides_m": [40.0, 25.0], "roll_m": 25.0})
+    assert (found["rolls_each_side"], found["rolls"]) == ([4, 2], 6)
+
+
+def test_an_offset_from_a_base_that_begins_north_of_the_start():
+    """From (0, 30) to (10, 30), 4 m along and 3 m to its right: (4, 27)."""
+    text = "N 0 E 30 m\nN 90 E 10 m\npeg P N 90 E 1 m\nbase 2 3\nat 4 m right 3 m"
+    last = read_book(text).spots[-1]
+    assert (last.e_m, last.n_m) == pytest.approx((4.0, 27.0))
+
+
+def test_a_panel_that_does_not_stand_holds_nothing_the_other_way():
+    panel = Made(end=Made(stations_m=(12.0,)), kind="h", statics=Made(stands=False))
+    assert braced_here(Made(braces=[panel]), 12.0) is None
+    panel.statics.stands = True
+    assert braced_here(Made(braces=[panel]), 12.0) is panel
+
+
+def test_a_line_without_posts_of_its_own_digs_nothing():
+    plan_ = Made(system=Made(labour=Made(terminal_min=20.0, light_min=5.0, firm_min=9.0)), posts=[], not_own=())
+    assert _Line._fits(Made(plan=plan_), "posts") == (1.0, 0.0)
+
+
+def test_a_pull_that_lies_before_the_start_is_from_the_start():
+    moved = Made(at_m=3.0, splice_m=None, model_copy=lambda update: update)
+    assert _way_moved(moved, lambda at: at - 5.0) == {"at_m": 0.0, "splice_m": None}
+
+
+def test_the_first_point_too_can_be_unmeasured():
+    point = Made(how="tape", model_copy=lambda update: Made(**update))
+    assert [p.how for p in _unmeasured([point, point], 0)] == ["drawn", "tape"]
+
+
+def test_a_row_of_offcuts_goes_to_one_group_only():
+    wants = [("A", None), ("B", None), ("C", None)]
+    assert _offcuts(wants, {"A": (20.0,), "B": (7.5,)}, {(7.5,)}) == (20.0,)
