@@ -39,7 +39,7 @@ settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "quick"))
 
 
 LONGEST_FIRST = (
-    "faces", "serving", "field", "rights", "room", "walking", "days", "attack", "haul_money", "days_begun", "gate", "walk", "away", "doors", "strewn", "limits", "days_crew",
+    "faces", "serving", "field", "rights", "room", "walking", "days", "attack", "haul_money", "days_begun", "gate", "walk", "away", "doors", "strewn", "shaken", "limits", "days_crew",
     "hold", "parts", "surface", "lines", "commands_of_measuring", "damaged", "walk_more", "kept", "pull", "days_beside", "sync",
 )  # fmt: skip
 

@@ -20,7 +20,7 @@ from gnomonic.core.plan.holds import braced_here
 from gnomonic.core.plan.hung import wires_of
 from gnomonic.core.plan.model import Holding
 from gnomonic.core.plan.stock import _offcuts
-from gnomonic.core.snags.all import _bends
+from gnomonic.core.snags.all import _bends, _forbidden
 from gnomonic.core.tell.walk_list import figures
 
 
@@ -102,3 +102,11 @@ def test_the_first_point_too_can_be_unmeasured():
 def test_a_row_of_offcuts_goes_to_one_group_only():
     wants = [("A", None), ("B", None), ("C", None)]
     assert _offcuts(wants, {"A": (20.0,), "B": (7.5,)}, {(7.5,)}) == (20.0,)
+
+
+def test_a_post_that_can_not_leave_a_forbidden_stretch_weighs_a_hundred():
+    stretch = Made(found_id="", reason="a drain", from_m=4.0, to_m=6.0, hand_dig=False)
+    posts = [Made(station_m=0.0, role="end"), Made(station_m=5.0, role="corner")]
+    (snag,) = _forbidden(Made(barred=[stretch], posts=posts))
+    assert (snag.weight, snag.at_m, snag.grave) == (100.0, 5.0, True)
+    assert snag.title.text("metric") == "The corner post at 5.00 m stands in a drain"
