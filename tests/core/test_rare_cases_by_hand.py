@@ -11,16 +11,28 @@ from places import plan
 from gnomonic.core.calc import calc
 from gnomonic.core.days.crew import Person
 from gnomonic.core.days.work import _Line
-from gnomonic.core.finish.hanging import HungGate
+from gnomonic.core.demand.animals import check_override, paths
+from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.layers import Width
+from gnomonic.core.fabric.layers import _placed as _layered
+from gnomonic.core.finish.fittings import _heights
+from gnomonic.core.finish.hanging import HungGate, Turn
 from gnomonic.core.ground.book import read_book
+from gnomonic.core.ground.found import soft_ground
 from gnomonic.core.ground.mend import _unmeasured
 from gnomonic.core.ground.profile import HIGHEST_M, Profile
+from gnomonic.core.job import fence
 from gnomonic.core.job.fence import _way_moved
 from gnomonic.core.plan.holds import braced_here
-from gnomonic.core.plan.hung import wires_of
+from gnomonic.core.plan.hung import _shut, wires_of
+from gnomonic.core.plan.line import _placed
 from gnomonic.core.plan.model import Holding
+from gnomonic.core.plan.posts import Ground
 from gnomonic.core.plan.stock import _offcuts
+from gnomonic.core.setout.least_cost import Limits
 from gnomonic.core.snags.all import _bends, _forbidden
+from gnomonic.core.snags.standing import _only_bent
+from gnomonic.core.tell.field_log import MORE_GAP_M, too_wide
 from gnomonic.core.tell.walk_list import figures
 
 
@@ -58,9 +70,9 @@ def test_ground_as_high_as_any_is_likely():
 
 def test_a_bend_inside_a_gate_far_along_is_no_snag_of_the_wire():
     course = Made(stations_m=np.array([0.0, 32.0, 60.0]), turns_deg=lambda: np.array([0.0, 8.0, 0.0]))
-    fence = Made(decisions=Made(corner_angle_deg=20.0))
+    decided = Made(decisions=Made(corner_angle_deg=20.0))
     made = Made(course=course, system=Made(rule=lambda key: 2.0), gates=[Made(at_m=30.0, opening_m=4.0)])
-    assert _bends(fence, made) == []
+    assert _bends(decided, made) == []
 
 
 def test_every_layer_takes_the_rolls_of_every_side():
@@ -110,3 +122,89 @@ def test_a_post_that_can_not_leave_a_forbidden_stretch_weighs_a_hundred():
     (snag,) = _forbidden(Made(barred=[stretch], posts=posts))
     assert (snag.weight, snag.at_m, snag.grave) == (100.0, 5.0, True)
     assert snag.title.text("metric") == "The corner post at 5.00 m stands in a drain"
+
+
+@pytest.mark.parametrize(("side", "lift", "holds"), [(1.0, 1.0, True), (1.001, 1.0, False), (1.0, 1.001, False)])
+def test_what_is_asked_all_it_has_still_holds(side, lift, holds):
+    held = Made(stands=True, side_share=side, lift_share=lift, leans=False, bends=False)
+    assert Holding.holds.fget(held) is holds
+
+
+def test_a_post_that_is_bent_where_the_ground_holds_all_it_can_is_only_bent():
+    assert _only_bent(Made(bends=True, side_share=1.0, leans=False))
+    assert not _only_bent(Made(bends=True, side_share=1.01, leans=False))
+
+
+def test_three_even_heights_have_one_in_the_middle():
+    """Of 1 m, 0.05 m in at either end: 0.05, 0.50, 0.95."""
+    rule = Made(place="even", number=3)
+    assert _heights(rule, Made(layers=[], top_m=1.0), 1.3) == pytest.approx((0.05, 0.50, 0.95))
+
+
+def test_under_the_worse_of_two_leaves():
+    assert Turn.gap_m.fget(Made(swings=[Made(gap_m=0.1), Made(gap_m=0.3)])) == 0.3
+
+
+def test_the_first_line_that_is_to_be_built(monkeypatch):
+    monkeypatch.setattr(fence, "Fence", lambda job, line: line.id)
+    there, new = Made(id="A", standing="there"), Made(id="B", standing="temporary")
+    assert (fence.fence_of(Made(lines=[there, new])), fence.fence_of(Made(lines=[there]))) == ("B", "A")
+
+
+def test_a_bay_may_give_beyond_its_spacing():
+    assert Limits.longest_m.fget(Made(max_spacing_m=4.0, give_m=0.15)) == 4.15
+
+
+def test_a_built_post_is_found_where_it_stands_and_where_it_was_planned():
+    built = Made(stands_m=12.4, at_m=12.0)
+    ground = Made(built=(built,))
+    assert [Ground.built_at(ground, m) for m in (12.4, 12.0, 12.2)] == [built, built, None]
+
+
+@pytest.mark.parametrize(("gap_m", "too"), [(0.10, False), (0.10 + MORE_GAP_M - 0.001, False), (0.10 + MORE_GAP_M + 0.001, True), (None, False)])  # fmt: skip
+def test_a_gap_a_little_wider_than_planned_is_none(gap_m, too):
+    assert too_wide(Made(gap_m=gap_m), 0.10) is too
+
+
+def test_a_post_by_hand_before_one_that_stands_is_kept():
+    """Posts by hand at 5 and 12 m; one that stands, planned at 12 and found at 12.3: the one at 5 stays, whichever side it lies."""
+    by_hand = Made(posts=[Made(at_m=5.0), Made(at_m=12.0), Made(at_m=20.0)])
+    assert _placed(by_hand, [Made(at_m=12.0, stands_m=12.3)]) == [5.0, 20.0, 12.3]
+
+
+def test_a_crossed_panel_takes_a_splice_as_far_as_its_end_bay():
+    ends = [Made(crossed=True, panels=2), Made(crossed=False, panels=3)]
+    assert _shut(ends, [0]) == (1, 3)
+
+
+def test_clay_holds_nothing_down_to_one_and_a_half_widths():
+    """0.25 m wide: a post exactly 0.375 m deep has nothing to hold it."""
+    given = {"method": "broms_clay", "cu_pa": 40_000, "b_m": 0.25, "e_m": 1.0}
+    with pytest.raises(BadInput, match=r"1\.5·b_m"):
+        calc("embed", {**given, "depth_m": 0.375})
+    assert calc("embed", {**given, "depth_m": 0.376})["hu_n"] > 0
+
+
+def test_a_strength_may_be_three_and_not_three_and_a_half():
+    path = next(p for p in paths() if p.endswith("strength.value"))
+    assert check_override(path, 3.0, "seen on the hill last year").value == 3.0
+    with pytest.raises(BadInput, match="1, 2, 3, 4 or 5"):
+        check_override(path, 3.5, "seen on the hill last year")
+
+
+@pytest.mark.parametrize(("lap_m", "layers"), [(0.75, None), (0.5, 2)])
+def test_a_layer_may_not_lie_on_all_of_the_one_below(lap_m, layers):
+    """0.75 m wide in meshes of 0.25 m: a lap of three holes would put the second where the first is."""
+    width = Width("a", 0.75, 0.25)
+    placed = _layered([width, width], lap_m)
+    assert (placed and len(placed)) == layers
+
+
+def test_a_temporary_line_stands_until_a_day():
+    made = line((0, 0, 5), (60, 0, 5), edits=[{"do": "stand_line", "standing": "temporary", "until": "2026-09-01"}])
+    assert (made.own.standing, made.own.until) == ("temporary", date(2026, 9, 1))
+
+
+def test_of_soft_ground_the_deepest_comes_first():
+    bog, marsh = (Made(kind=Made(effect="wood", deeper_m=m), found=Made(name=name, kind=name), stretches=[(at, at + 2)]) for name, m, at in (("bog", 0.3, 4), ("marsh", 0.6, 20)))  # fmt: skip
+    assert [row[:3] for row in soft_ground([bog, marsh])] == [(20, 22, 0.6), (4, 6, 0.3)]
