@@ -3,6 +3,7 @@
 import hashlib
 import json
 import random
+import time
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -87,8 +88,10 @@ def name(page):
 def test_a_post_is_written_down_in_one_press_and_on_rock_in_two(phone, server, job):
     _, scope = server
     first = name(phone)
+    begun = time.perf_counter()
     phone.locator(".press.main").click()
     expect(phone.locator(".posthead h1")).not_to_have_text(first)
+    took = time.perf_counter() - begun
     expect(phone.locator("#waiting")).to_have_text("all sent")
     second = name(phone)
     phone.get_by_role("button", name="Hit rock").click()
@@ -101,7 +104,7 @@ def test_a_post_is_written_down_in_one_press_and_on_rock_in_two(phone, server, j
         ("depth", second, "rock"),
     ]
     expect(phone.locator("#waiting")).to_have_text("all sent")
-    assert len(events.of_job(scope, job)) == 2
+    assert len(events.of_job(scope, job)) == 2 and took < 5
     phone.get_by_role("button", name="take back").click()
     expect(phone.locator("#told")).to_contain_text("Taken back")
     expect(phone.locator(".posthead h1")).to_have_text(second)
@@ -148,8 +151,10 @@ def test_a_cold_start_without_a_signal_has_the_whole_job_and_loses_nothing(phone
     context.set_offline(True)
     cold = context.new_page()
     cold.set_viewport_size(PHONE)
+    begun = time.perf_counter()
     cold.goto(f"{address}/field/#job/{job}")
     cold.wait_for_selector(".posthead")
+    opened = time.perf_counter() - begun
     for _ in range(3):
         was = name(cold)
         cold.locator(".press.main").click()
@@ -164,7 +169,7 @@ def test_a_cold_start_without_a_signal_has_the_whole_job_and_loses_nothing(phone
     context.set_offline(False)
     again.get_by_role("button", name="Send now").click()
     expect(again.locator("#waiting")).to_have_text("all sent")
-    assert len(events.of_job(scope, job)) == 3
+    assert len(events.of_job(scope, job)) == 3 and opened < 10
 
 
 def test_what_the_phone_keeps_of_the_application_is_whole_and_small(phone, server):

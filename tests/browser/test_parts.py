@@ -1,6 +1,7 @@
 """The parts of the work surface one by one: strip, map, tag, rolls, take-off, list, print."""
 
 import re
+from datetime import datetime, timedelta
 from itertools import pairwise
 
 import pytest
@@ -178,6 +179,20 @@ def test_what_may_be_changed_at_a_post_is_open_however_late_the_answer(surface):
     expect(change).to_have_attribute("open", "")
     change.locator("summary").click()
     expect(change).not_to_have_attribute("open", "")
+
+
+def test_what_is_opened_while_an_answer_is_under_way_stays_open(surface):
+    """The answer comes in time, so nothing is shown meanwhile: what was opened in what it replaces is open in what comes."""
+    surface.keyboard.press("Escape")
+    change = surface.locator("#tag details.change")
+    expect(change).not_to_have_attribute("open", "")
+    shown = surface.wait_for_selector("#tag .facts", state="attached")
+    surface.clock.install()
+    surface.clock.pause_at(datetime.now() + timedelta(minutes=1))  # no quarter of a second passes, however slow the machine
+    surface.route("**/tag", lambda route: (change.locator("summary").click(), route.continue_()), times=1)
+    surface.keyboard.press("Escape")
+    shown.wait_for_element_state("hidden")
+    expect(change).to_have_attribute("open", "")
 
 
 def test_forbidding_and_allowing_again(surface):

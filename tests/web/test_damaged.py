@@ -361,7 +361,7 @@ def test_a_reading_beside_is_held_to_its_memory_and_time():
     start = time.monotonic()
     with pytest.raises(BadInput, match="took more than 1 s"):
         beside(spin, seconds=1)
-    assert time.monotonic() - start < 30
+    assert time.monotonic() - start < 8
     assert beside(bring_in, "a.csv", b"station (m),height (m)\n0,1\n5,2\n", {}).course.length_m == 5, "the next goes on"
     with pytest.raises(BadInput, match="not a header"):
         beside(bring_in, "a.csv", b"x,y\n", {})

@@ -35,9 +35,14 @@ class Room:
     ifs: OrderedDict[Any, Any] = field(default_factory=OrderedDict)
 
 
-def room(request: Request) -> Room:
-    """The room of who asks.  Raises DatabaseAway where it could not be seen who that is."""
+def not_away(request: Request) -> None:
+    """Raise DatabaseAway where the door already found it so: nobody waits for it a second time."""
     if (away := getattr(request.state, "away", None)) is not None:
         raise away
+
+
+def room(request: Request) -> Room:
+    """The room of who asks.  Raises DatabaseAway where it could not be seen who that is."""
+    not_away(request)
     found: Room = request.state.room
     return found

@@ -17,7 +17,7 @@ from gnomonic.store import jobs
 from gnomonic.web.door.known import page_token, plans
 from gnomonic.web.home import sample, summary
 from gnomonic.web.parts import planned_job
-from gnomonic.web.room import room
+from gnomonic.web.room import not_away, room
 
 router = APIRouter()
 MOST_PAGES = 10**6
@@ -57,6 +57,7 @@ def home(request: Request, q: Annotated[str, Query(max_length=MOST_SEARCHED)] = 
 @router.get("/api/v1/health")
 def health(request: Request) -> dict[str, bool]:
     """Whether this process and the database answer; 503 where the database does not."""
+    not_away(request)
     request.app.state.house.scope.look()
     return {"database": True}
 
