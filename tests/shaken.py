@@ -18,7 +18,7 @@ import resource
 import signal
 import sys
 from datetime import date, timedelta
-from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 from types import CodeType, FunctionType
 
@@ -26,7 +26,7 @@ import numpy as np
 from numba.core.registry import CPUDispatcher
 from places import HOME
 from pydantic import BaseModel
-from strewn import days_strewn, jobs_strewn, logs_strewn, strewn
+from strewn import days_strewn, jobs_strewn, logs_strewn, numbers, strewn
 from told import words
 
 import gnomonic.core
@@ -40,10 +40,10 @@ KINDS = 12  # and the first calls that come to something else
 ENDLESS_S = 20.0
 ENOUGH_BYTES = 2**31
 UNSTEADY = {
-    "gnomonic.core.haul.supply.Supply.paid",
-    "gnomonic.core.haul.wares._slug",
-}  # called in the order of a set, another in each process
-UNSTEADY |= {"gnomonic.core.plan.shared.pulls_of"}  # what it is given remembers what was asked before
+    "haul.supply:Supply.paid",  # called in the order of a set, another in each process
+    "haul.wares:_slug",  # so too
+    "plan.shared:pulls_of",  # what it is given remembers what was asked before
+}
 TOO_LONG = ("TimeoutError", "MemoryError")
 AT_HAND = (int, float, str, date)
 TOO_MUCH = 3_000  # values of a result that are looked at
@@ -91,6 +91,11 @@ def _known(code):
             yield from sorted(v for v in value if isinstance(v, str))
 
 
+def called_as(function):
+    """What a function is called here: its module in the core, and its name there."""
+    return f"{function.__module__.removeprefix('gnomonic.core.')}:{function.__qualname__}"
+
+
 def functions():
     """Every function and method of the core that stands by itself, by its code."""
     for module in pkgutil.walk_packages(gnomonic.core.__path__, "gnomonic.core."):
@@ -100,12 +105,7 @@ def functions():
         if not isinstance(f, FunctionType) or not f.__code__.co_filename.startswith(CORE):
             continue
         code = f.__code__
-        if (
-            f.__closure__
-            or "<" in code.co_qualname
-            or code.co_name.startswith("__")
-            or f"{f.__module__}.{f.__qualname__}" in UNSTEADY
-        ):
+        if f.__closure__ or "<" in code.co_qualname or code.co_name.startswith("__") or called_as(f) in UNSTEADY:
             continue
         count = code.co_argcount + code.co_kwonlyargcount
         if code.co_flags & (inspect.CO_VARARGS | inspect.CO_VARKEYWORDS) or not count:
@@ -174,14 +174,13 @@ def calls():
         drive()
     finally:
         sys.setprofile(None)
-    named = {f"{c.function.__module__}.{c.function.__qualname__}": c for c in found.values() if c.given}
-    return dict(sorted(named.items()))
+    return dict(sorted((called_as(c.function), c) for c in found.values() if c.given))
 
 
 def shaken(name, number):
-    """What comes of a function's call of that number: as it was made, or changed."""
+    """What comes of a function's call of that number: as it was made, or changed; the same where the function gets another name."""
     called = calls()[name]
-    rng = random.Random(f"{name} {number}")
+    rng = random.Random(number)
     if number < len(called.given):
         given = called.given[number]
     else:
@@ -199,7 +198,7 @@ def shaken(name, number):
     signal.signal(signal.SIGALRM, _endless)
     signal.setitimer(signal.ITIMER_REAL, ENDLESS_S)
     try:
-        return "\n".join(_read(called.function(*given[:plain], **rest)))
+        return "\n".join(islice(numbers(called.function(*given[:plain], **rest), digits=9), TOO_MUCH))
     except Exception as refused:
         return repr(refused) if isinstance(refused, BadInput) else type(refused).__name__
     finally:
@@ -317,42 +316,3 @@ class Shake:
         else:
             rows[k] = self.of(rows[k])
         return tuple(rows) if isinstance(value, tuple) else rows
-
-
-def _read(value):
-    """Numbers and words of a result, however deep, the first of them."""
-    left, seen = [value], 0
-    while left and seen < TOO_MUCH:
-        seen += 1
-        match it := left.pop():
-            case bool() | None | str():
-                yield str(it)
-            case int() | float() | np.number():
-                yield f"{it:.9g}" if abs(it) > 1e-9 else "0"
-            case Say():
-                yield it.text("us")
-            case np.ndarray():
-                left.extend(it.ravel()[::-1].tolist() if it.size < TOO_MUCH else [it.shape, float(np.nansum(it))])
-            case dict():
-                left.extend(x for pair in reversed(it.items()) for x in reversed(pair))
-            case set() | frozenset():
-                yield from sorted("\n".join(_read(x)) for x in it)
-            case tuple() | list():
-                left.extend(reversed(it))
-            case BaseModel():
-                left.extend(getattr(it, name) for name in reversed(type(it).model_fields))
-            case _ if dataclasses.is_dataclass(it) and not isinstance(it, type):
-                left.extend(getattr(it, f.name) for f in reversed(dataclasses.fields(it)))
-            case _ if inspect.isgenerator(it) or isinstance(it, (map, filter, zip)):
-                left.extend(reversed(list(it)))
-            case _ if not isinstance(it, (FunctionType, type)) and hasattr(it, "__dict__"):
-                left.extend(value for _, value in sorted(vars(it).items(), reverse=True))
-            case _ if isinstance(it, (Fraction, date)):
-                yield str(it)
-            case _:
-                yield type(it).__name__
-
-
-def module_of(name):
-    """The module that a function is in."""
-    return calls()[name].function.__module__.removeprefix("gnomonic.core.")

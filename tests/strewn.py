@@ -3,7 +3,10 @@
 import contextlib
 import dataclasses
 import random
-from datetime import timedelta
+from collections.abc import Generator
+from datetime import date, timedelta
+from enum import Enum
+from fractions import Fraction
 from typing import get_args
 
 import numpy as np
@@ -198,31 +201,35 @@ def days_strewn(number):
     yield "choices", choices_told(it, made)
 
 
-def numbers(it):
-    """Every number and word of a plan, however deep."""
+def numbers(it, digits=5):
+    """Every number and word of a plan, or of what a function comes to, however deep."""
     match it:
+        case None | bool() | int() | str() | date() | Fraction() | Enum():
+            yield str(it)
         case float():
-            yield f"{it:.5g}" if abs(it) > 1e-9 else "0"
+            yield f"{it:.{digits}g}" if abs(it) > 1e-9 else "0"
+        case Say():
+            yield it.text("us")
         case dict():
             for key, value in it.items():
                 yield str(key)
-                yield from numbers(value)
+                yield from numbers(value, digits)
         case set() | frozenset():
-            yield from sorted(map(str, it))
-        case tuple() | list():
+            yield from sorted("\n".join(numbers(value, digits)) for value in it)
+        case tuple() | list() | map() | filter() | zip() | Generator():
             for value in it:
-                yield from numbers(value)
-        case np.ndarray():
-            yield from numbers(it.tolist())
+                yield from numbers(value, digits)
+        case np.ndarray() | np.generic():
+            yield from numbers(it.tolist(), digits)
         case BaseModel():
-            yield from numbers(it.model_dump())
-        case Say():
-            yield it.text("us")
-        case _ if dataclasses.is_dataclass(it):
+            yield from numbers({name: getattr(it, name) for name in type(it).model_fields}, digits)
+        case _ if dataclasses.is_dataclass(it) and not isinstance(it, type):
             for field in dataclasses.fields(it):
-                yield from numbers(getattr(it, field.name))
+                yield from numbers(getattr(it, field.name), digits)
+        case _ if hasattr(it, "__dict__") and not callable(it):
+            yield from numbers(dict(sorted(vars(it).items())), digits)
         case _:
-            yield str(it)
+            yield type(it).__name__
 
 
 def varied(given, said):

@@ -188,7 +188,9 @@ def test_what_is_opened_while_an_answer_is_under_way_stays_open(surface):
     expect(change).not_to_have_attribute("open", "")
     shown = surface.wait_for_selector("#tag .facts", state="attached")
     surface.clock.install()
-    surface.clock.pause_at(datetime.now() + timedelta(minutes=1))  # no quarter of a second passes, however slow the machine
+    surface.clock.pause_at(
+        datetime.now() + timedelta(minutes=1)
+    )  # no quarter of a second passes, however slow the machine
     surface.route("**/tag", lambda route: (change.locator("summary").click(), route.continue_()), times=1)
     surface.keyboard.press("Escape")
     shown.wait_for_element_state("hidden")

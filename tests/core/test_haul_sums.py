@@ -1,6 +1,7 @@
 """Cutting, buying, years and masses: against brute force, published values and a checker that knows nothing of the search."""
 
 import math
+import random
 from fractions import Fraction as F
 from itertools import combinations, product
 
@@ -13,6 +14,7 @@ from hypothesis import strategies as st
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.wire import STEEL_WIRE_GAUGE_IN
+from gnomonic.core.haul import buying
 from gnomonic.core.haul.buying import Offer, Supplier, buy
 from gnomonic.core.haul.cutting import Length, TooLittle, cut_lengths
 
@@ -166,6 +168,23 @@ def test_buying_does_as_well_as_trying_everything(qty, rows):
         return
     made = buy(needs, suppliers)
     assert made.proven and (made.total, len(made.orders)) == least
+
+
+@pytest.mark.parametrize("seed", [3, 7, 25])
+def test_a_search_that_is_stopped_proves_nothing_and_bounds_what_it_missed(seed, monkeypatch):
+    """Four yards with least orders: stopped after one node it is dearer than what the whole search finds, and says how cheap it could be."""
+    rng = random.Random(seed)
+    needs = {f"i{k}": F(rng.randrange(20, 60)) for k in range(5)}
+
+    def yard(name):
+        offers = tuple(Offer(i, F(rng.choice((3, 5, 7, 11))), rng.randrange(300, 1900)) for i in needs)
+        return Supplier(name, rng.randrange(500, 3000), rng.randrange(8000, 30000), offers)
+
+    yards = [yard(f"s{k}") for k in range(4)]
+    whole = buy(needs, yards)
+    monkeypatch.setattr(buying, "NODES", 1)
+    stopped = buy(needs, yards)
+    assert whole.proven and not stopped.proven and stopped.bound <= whole.total <= stopped.total
 
 
 def test_buying_from_two_yards_by_hand():

@@ -113,7 +113,10 @@ class Runner:
         self.names: dict[int, list[str]] = {}
 
     def pytest_runtestloop(self, session: Any) -> bool:
-        """Try every change in a fork of its own, as many at once as there are cores."""
+        """Try every change in a fork of its own, as many at once as there are cores.
+
+        What a module of tests calls ``before_changes`` is done once, of the core as it is.
+        """
         items = {item.nodeid: item for item in session.items}
         for module in {item.module for item in session.items if hasattr(item, "module")}:
             getattr(module, "before_changes", lambda: None)()
