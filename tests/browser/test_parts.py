@@ -183,14 +183,15 @@ def test_what_may_be_changed_at_a_post_is_open_however_late_the_answer(surface):
 
 def test_what_is_opened_while_an_answer_is_under_way_stays_open(surface):
     """The answer comes in time, so nothing is shown meanwhile: what was opened in what it replaces is open in what comes."""
+    first = surface.wait_for_selector("#tag .facts", state="attached")
     surface.keyboard.press("Escape")
+    first.wait_for_element_state("hidden")
+    shown = surface.wait_for_selector("#tag .facts")
     change = surface.locator("#tag details.change")
     expect(change).not_to_have_attribute("open", "")
-    shown = surface.wait_for_selector("#tag .facts", state="attached")
     surface.clock.install()
-    surface.clock.pause_at(
-        datetime.now() + timedelta(minutes=1)
-    )  # no quarter of a second passes, however slow the machine
+    a_minute_on = datetime.now() + timedelta(minutes=1)
+    surface.clock.pause_at(a_minute_on)  # no quarter of a second passes, however slow the machine
     surface.route("**/tag", lambda route: (change.locator("summary").click(), route.continue_()), times=1)
     surface.keyboard.press("Escape")
     shown.wait_for_element_state("hidden")
