@@ -10,6 +10,7 @@ from pathlib import Path
 from unittest import mock
 
 import pytest
+from hypothesis import settings
 
 from gnomonic.core.edits import all as edits
 from gnomonic.core.job.fence import Fence, changed, fence_of, one_line
@@ -56,6 +57,11 @@ def edit_page(client, job, **change):
 
 ALL = bool(os.environ.get("GNOMONIC_TEST_ALL"))  # ``./gnomonic test --all``
 thorough = pytest.mark.skipif(not ALL, reason="only in test --all")
+
+
+def examples(deep, quick):
+    """How many a test of what is drawn looks at, in ``test --all`` and in the suite."""
+    return settings(max_examples=deep if ALL else quick, deadline=None)
 
 
 def telling(rows, *words):

@@ -10,6 +10,7 @@ from fractions import Fraction
 from typing import get_args
 
 import numpy as np
+import shapely
 from events import some_row
 from ground import line
 from places import plan
@@ -219,6 +220,8 @@ def numbers(it, digits=5):
         case tuple() | list() | map() | filter() | zip() | Generator():
             for value in it:
                 yield from numbers(value, digits)
+        case shapely.Geometry():
+            yield from numbers(shapely.get_coordinates(it), digits)
         case np.ndarray() | np.generic():
             yield from numbers(it.tolist(), digits)
         case BaseModel():

@@ -3,15 +3,15 @@
 import itertools
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from places import ALL
+from places import examples
 
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
 
 STEP = 0.25
-few = settings(max_examples=60 if ALL else 12)
+few = examples(60, 12)
 
 
 def ask(tasks, crew=2, plant=None):

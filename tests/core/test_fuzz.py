@@ -4,9 +4,9 @@ import json
 import math
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
-from places import apply, fence, plan, snags_of
+from places import apply, examples, fence, plan, snags_of
 
 from gnomonic.core.calc import KINDS, calc, read_json
 from gnomonic.core.choose.rank import rank
@@ -295,7 +295,7 @@ def bent_line(closed):
 
 
 @pytest.mark.no_cover
-@settings(max_examples=40)
+@examples(100, 14)
 @given(st.booleans(), st.lists(edits, max_size=8))
 def test_any_run_of_edits_leaves_a_plan_that_can_be_built(closed, changes):
     job, memo = bent_line(closed), PlanMemo()

@@ -10,6 +10,7 @@ import numpy_financial
 import pytest
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
+from places import examples
 
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
@@ -78,7 +79,7 @@ def test_cutting_does_as_well_as_trying_everything(pieces, sold, kerf):
     assert made.cost_bound <= made.cost and made.opened_bound <= made.opened
 
 
-@settings(max_examples=25, deadline=None)
+@examples(60, 10)
 @given(st.lists(st.tuples(st.integers(300, 3000), st.integers(1, 20)), min_size=1, max_size=8), st.integers(0, 5))
 def test_every_cut_plan_keeps_its_lengths(needs, kerf_mm):
     ask = {

@@ -4,9 +4,9 @@ import json
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from places import fence
+from places import examples, fence
 
 from gnomonic.core.edits.all import apply, read_edit
 from gnomonic.core.errors import BadInput
@@ -131,7 +131,7 @@ EDITS = st.one_of(
 
 
 @pytest.mark.no_cover
-@settings(max_examples=30)
+@examples(100, 12)
 @given(st.lists(EDITS, min_size=1, max_size=6))
 def test_names_are_never_given_twice_and_what_stands_still_keeps_its_own(edits):
     job, made = CORNER, plan(CORNER).lines["A"]

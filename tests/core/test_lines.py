@@ -4,9 +4,9 @@ import json
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
-from places import TODAY, demo_fences
+from places import TODAY, demo_fences, examples
 from places import plan as places_plan
 
 from gnomonic.core.demand.system import system
@@ -459,7 +459,7 @@ moves = st.tuples(
 
 
 @pytest.mark.no_cover
-@settings(max_examples=25)
+@examples(60, 10)
 @given(st.lists(moves, min_size=1, max_size=5))
 def test_joined_ends_are_on_their_posts_whatever_is_moved(steps):
     job = job_of(

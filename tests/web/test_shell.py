@@ -51,6 +51,12 @@ def test_a_pocket_sum_loads_no_more_than_it_works_with(kind, given, may):
     assert done.stdout and not set(done.stderr.split()) & set(HEAVY) - set(may)
 
 
+def test_the_solver_is_loaded_without_the_tables_it_only_names():
+    look = "import sys; from gnomonic.core.fabric.solving import solver; solver(1.0); print('pandas' in sys.modules); import pandas; print(pandas.Series([7]).max())"
+    done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=True)
+    assert done.stdout.split() == ["False", "7"], "and whoever wants tables has them still"
+
+
 def test_places_that_can_t_be_written(capsys, tmp_path):
     job = tmp_path / "job.json"
     job.write_text(single_jobs()[0].canonical_json())

@@ -11,6 +11,7 @@ Source: derived; letters after a number are the surveyor's way with pegs put in 
 
 import math
 import re
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -152,12 +153,14 @@ def _nearest(
     theirs = np.array([[new[b].east_m, new[b].north_m] for b in news])
     far_m = np.hypot(*(mine[:, None, k] - theirs[None, :, k] for k in (0, 1)))
     near = sorted((far_m[i, j], there[i], news[j]) for i, j in np.argwhere(far_m <= reach_m).tolist())
-    pairs: dict[int, int] = {}
+    pairs: list[tuple[int, int]] = []  # in the order of both
     for _, a, b in near:
-        crossed = any((x < a) != (y < b) for x, y in pairs.items())
-        if a not in pairs and b not in pairs.values() and not crossed:
-            pairs[a] = b
-    return list(pairs.items())
+        k = bisect_left(pairs, (a, b))
+        if (not k or (pairs[k - 1][0] < a and pairs[k - 1][1] < b)) and (
+            k == len(pairs) or (a < pairs[k][0] and b < pairs[k][1])
+        ):
+            pairs.insert(k, (a, b))
+    return pairs
 
 
 def _apart(a: Named, b: Named) -> float:
