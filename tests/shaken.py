@@ -41,6 +41,7 @@ from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.counter import read_roll
 from gnomonic.core.ground.booked import booked_points, reduce_book
+from gnomonic.core.kept import KeptBy
 from gnomonic.core.say import Say
 
 CORE = str(HOME / "src" / "gnomonic" / "core")
@@ -51,7 +52,10 @@ ENOUGH_BYTES = 2**31
 UNSTEADY = {
     "haul.supply:Supply.paid",  # called in the order of a set, another in each process
     "haul.wares:_slug",  # so too
-    "plan.shared:pulls_of",  # what it is given remembers what was asked before
+    "plan.shared:pulls_of",  # what these are given remembers what was asked before
+    "plan.stock:share_rolls",
+    "plan.stock:_cut",
+    "plan.stock:_planned_rolls",
 }
 TOO_LONG = ("TimeoutError", "MemoryError")
 AT_HAND = (int, float, str, date)
@@ -87,7 +91,12 @@ class Called:
         """Keep what it was given, lists as they are now: they may grow later."""
         row = [given[name] for name in self.names if name in given]
         if len(row) == len(self.names):
-            self.given.append([v.copy() if isinstance(v, (list, dict, set, np.ndarray)) else v for v in row])
+            self.given.append(copied(row))
+
+
+def copied(row):
+    """Things given, their lists as they are now."""
+    return [v.copy() if isinstance(v, (list, dict, set, np.ndarray)) else v for v in row]
 
 
 def _kind(result):
@@ -271,7 +280,9 @@ def must_have(kind):
 
 
 def all_fields(value):
-    """Names of what a value of the core holds."""
+    """Names of what a value of the core holds; what is kept from before is nobody's."""
+    if isinstance(value, KeptBy):
+        return []
     if isinstance(value, BaseModel):
         return list(type(value).model_fields)
     if dataclasses.is_dataclass(value) and not isinstance(value, (type, Say)):
@@ -316,7 +327,7 @@ def shaken(name, number):
     except Exception:
         return None
     changes = kinds_of(called.function).get("return", 0) is NoneType
-    held = copy.deepcopy(held) if changes else held
+    held = copy.deepcopy(held) if changes else copied(held)
     plain = called.function.__code__.co_argcount
     rest = dict(zip(called.names[plain:], held[plain:], strict=True))
     signal.signal(signal.SIGALRM, _endless)

@@ -15,6 +15,8 @@ from pathlib import Path
 
 import shaken
 from places import HOME
+from strewn import days_strewn, jobs_strewn, logs_strewn
+from told import text_of
 
 from gnomonic.workshop.mutate.changes import changes_of
 
@@ -188,11 +190,11 @@ def kept():
     return json.loads(KEPT.read_text()) if KEPT.exists() else {}
 
 
-def elsewhere(rows, seed, backwards):
-    """Sums of every call in a process of its own, where sets have another order and functions are called in another."""
-    (FOUND / "asked.json").write_text(json.dumps(list(rows.items())[:: -1 if backwards else 1]))
+def elsewhere(rows, seed, late):
+    """Sums of every call in a process of its own, where sets have another order; a late one has told other things before, and goes backwards."""
+    (FOUND / "asked.json").write_text(json.dumps(list(rows.items())[:: -1 if late else 1]))
     ways = os.pathsep.join([str(HOME / "src"), str(HOME / "tests")])
-    command = [sys.executable, "-W", "ignore", __file__, str(FOUND / "asked.json")]
+    command = [sys.executable, "-W", "ignore", __file__, str(FOUND / "asked.json"), *(["late"] if late else [])]
     env = {**os.environ, "PYTHONHASHSEED": str(seed), "PYTHONPATH": ways}
     return json.loads(subprocess.run(command, env=env, check=True, capture_output=True).stdout)
 
@@ -207,7 +209,7 @@ def keep(choosing):
         told = choose(new)
         (FOUND / "left.txt").write_text("".join(f"{n}: {r[1] - len(r[2])} of {r[1]}\n" + "".join(f"    {c}\n" for c in r[2]) for n, r in told.items()))  # fmt: skip
         rows = dict(sorted({**rows, **{name: row[0] for name, row in told.items()}}.items()))
-    one, two = elsewhere(rows, 1, backwards=False), elsewhere(rows, 2, backwards=True)
+    one, two = elsewhere(rows, 1, late=False), elsewhere(rows, 2, late=True)
     same = {n: [k for k, a, b in zip(numbers, one[n], two[n], strict=True) if a == b] for n, numbers in rows.items()}
     lines = []
     with shaken.guarded():
@@ -220,5 +222,7 @@ def keep(choosing):
 
 
 if __name__ == "__main__":
+    if "late" in sys.argv:
+        text_of(jobs_strewn(7, "us"), "us"), text_of(days_strewn(3), "us"), text_of(logs_strewn(4, "us"), "us")
     with shaken.guarded():
         print(json.dumps({name: sums_of(name, numbers) for name, numbers in json.loads(Path(sys.argv[1]).read_text())}))

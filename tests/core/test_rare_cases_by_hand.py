@@ -1,6 +1,6 @@
 """Rare cases, each by hand: values exactly at a limit, nothing to count, a second of a kind."""
 
-from datetime import date
+from datetime import date, time
 from types import SimpleNamespace as Made
 
 import numpy as np
@@ -10,6 +10,7 @@ from places import plan
 
 from gnomonic.core.calc import calc
 from gnomonic.core.days.crew import Person
+from gnomonic.core.days.weather import Weather
 from gnomonic.core.days.work import _Line
 from gnomonic.core.demand.animals import check_override, paths
 from gnomonic.core.errors import BadInput
@@ -21,6 +22,7 @@ from gnomonic.core.ground.book import read_book
 from gnomonic.core.ground.found import soft_ground
 from gnomonic.core.ground.mend import _unmeasured
 from gnomonic.core.ground.profile import HIGHEST_M, Profile
+from gnomonic.core.haul.wares import across_mm
 from gnomonic.core.job import fence
 from gnomonic.core.job.fence import _way_moved
 from gnomonic.core.plan.holds import braced_here
@@ -208,3 +210,20 @@ def test_a_temporary_line_stands_until_a_day():
 def test_of_soft_ground_the_deepest_comes_first():
     bog, marsh = (Made(kind=Made(effect="wood", deeper_m=m), found=Made(name=name, kind=name), stretches=[(at, at + 2)]) for name, m, at in (("bog", 0.3, 4), ("marsh", 0.6, 20)))  # fmt: skip
     assert [row[:3] for row in soft_ground([bog, marsh])] == [(20, 22, 0.6), (4, 6, 0.3)]
+
+
+def test_an_offset_is_measured_from_where_its_base_line_begins():
+    """The base runs north from (10, 0): five along it and three to its left is (7, 5)."""
+    spot = read_book("E 10 m\npeg P N 0 E 20 m\nbase 2 P\nat 5 m left 3 m").spots[-1]
+    assert (spot.e_m, spot.n_m) == (pytest.approx(7.0), pytest.approx(5.0))
+
+
+def test_thunder_is_kept_away_from_to_the_minute():
+    """From 14:20 until half an hour after 15:10."""
+    day = Weather(day=date(2026, 6, 1), night_c=9, noon_c=20, rain_mm=0, wind_ms=3, thunder_from=time(14, 20), thunder_until=time(15, 10))  # fmt: skip
+    assert day.stand_off == (14 * 60 + 20, 15 * 60 + 40)
+
+
+@pytest.mark.parametrize(("family", "thick"), [("post.wood.120", 120), ("post.wood", 0), ("120", 0)])
+def test_a_ware_is_as_thick_as_its_last_word_says(family, thick):
+    assert across_mm(family) == thick
