@@ -25,6 +25,7 @@ from gnomonic.core.ground.profile import HIGHEST_M, Profile
 from gnomonic.core.haul.wares import across_mm
 from gnomonic.core.job import fence
 from gnomonic.core.job.fence import _way_moved
+from gnomonic.core.job.reading import is_job
 from gnomonic.core.plan.holds import braced_here
 from gnomonic.core.plan.hung import _shut, wires_of
 from gnomonic.core.plan.line import _placed
@@ -227,3 +228,11 @@ def test_thunder_is_kept_away_from_to_the_minute():
 @pytest.mark.parametrize(("family", "thick"), [("post.wood.120", 120), ("post.wood", 0), ("120", 0)])
 def test_a_ware_is_as_thick_as_its_last_word_says(family, thick):
     assert across_mm(family) == thick
+
+
+@pytest.mark.parametrize(
+    ("body", "job"),
+    [(b'\xef\xbb\xbf\r\n {"form": "gnomonic-job/2"}', True), (b'<gpx name="gnomonic-job/2"/>', False), (b'{"type": "Feature"}', False)],
+)  # fmt: skip
+def test_a_file_is_a_job_that_is_json_and_says_so(body, job):
+    assert is_job(body) is job
