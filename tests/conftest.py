@@ -119,6 +119,13 @@ def server(postgres, template):
     made.engine.dispose()
 
 
+@pytest.fixture
+def readers(context, server):
+    """The readers of files are loaded before the first file comes, as where Gnomonic serves."""
+    track = {"name": "walk.gpx", "mimeType": "application/gpx+xml", "buffer": b"<gpx>"}
+    assert context.request.post(f"{server[0]}/bring-in", multipart={"file": track}).status == 422
+
+
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
     from gnomonic.workshop.running import headless

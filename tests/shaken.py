@@ -1,8 +1,8 @@
-"""Functions of the core as lines, logs, days and pocket sums call them, and called again with a thing or two of what they are given changed.
+"""Functions of the core as lines, logs, days and pocket sums call them, and called again with an argument or two changed.
 
-What a function is given is noted while a few strewn lines are told.  One of its numbers is then another, a limit it knows, or equal to
-another one; a word is another word it knows, a list is shorter or turned round, a part is that of another call, or one of its kind
-that was given anywhere.  A call that is changed so has a number, and may be changed again: that of number 7 is the parent of 7,000 to 7,999.
+Arguments are noted while a few strewn lines are told.  Then a number becomes a limit in the function's own code, or equals another one.
+A word becomes another word of that code; a list gets shorter or is turned round.  A part becomes that of another call, or one of its
+type that was given anywhere.  Every changed call has a number, and may be changed again: number 7 is the parent of 7,000 to 7,999.
 """
 
 import contextlib
@@ -259,14 +259,14 @@ def seen():
 
 @functools.cache
 def of_kind(kind):
-    """Some of a kind, no two alike, in an order that hangs on nothing but what they are."""
+    """Some values of a type, no two alike, sorted by a sum of what they hold: new calls elsewhere leave the order as it is."""
     by_sum = {zlib.crc32("\n".join(islice(numbers(value), 400)).encode()): value for value in seen()[kind]}
     return [by_sum[k] for k in sorted(by_sum)][:OF_A_KIND]
 
 
 @functools.cache
 def kinds_of(it):
-    """By name, what kind of thing a function is given, or a class holds; nothing where that is only known to who checks types."""
+    """By name, the types of a function's arguments or a class's fields; nothing where only a type checker can read them."""
     try:
         return typing.get_type_hints(it)
     except NameError:
@@ -274,13 +274,13 @@ def kinds_of(it):
 
 
 def must_have(kind):
-    """Names of what has to be given to make a thing of a kind."""
+    """Names of the fields without a default."""
     asked = inspect.signature(kind).parameters.values()
     return {p.name for p in asked if p.default is p.empty}
 
 
 def all_fields(value):
-    """Names of what a value of the core holds; what is kept from before is nobody's."""
+    """Names of a value's fields; none for what is no record of the core, or a cache."""
     if isinstance(value, KeptBy):
         return []
     if isinstance(value, BaseModel):
@@ -291,14 +291,14 @@ def all_fields(value):
 
 
 def made_up(called, rng):
-    """What a function that is never called may be given, by the kinds of things it asks for."""
+    """Arguments for a function that was never called, of the types it names."""
     kinds = kinds_of(called.function)
     owner = getattr(sys.modules[called.function.__module__], called.function.__qualname__.partition(".")[0])
     return [Shake(rng, called, []).new(kinds.get(name, owner)) for name in called.names]
 
 
 def given(name, number):
-    """What a function is given in its call of a number: as it was made, that changed, or another call's changed again."""
+    """Arguments of a function's call by its number: as it was made, changed, or another call's changed again."""
     called = calls()[name]
     if number < len(called.given):
         return called.given[number]
@@ -362,13 +362,8 @@ class Shake:
             yield value
         elif names := self.fields(value):
             for inner in (getattr(value, n, None) for n in names):
-                yield from (
-                    self.near(inner, deep=False)
-                    if all_fields(inner) and deep
-                    else [inner]
-                    if isinstance(inner, AT_HAND)
-                    else []
-                )
+                if isinstance(inner, AT_HAND) or (deep and all_fields(inner)):
+                    yield from self.near(inner, deep=False)
         elif isinstance(value, (tuple, list)):
             yield from (v for v in value[:4] if isinstance(v, AT_HAND))
             yield from (v for it in value[:3] if all_fields(it) and deep for v in self.near(it, deep=False))

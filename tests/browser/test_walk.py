@@ -156,7 +156,7 @@ def test_finds_are_noted_by_station_and_on_the_plan(walk):
     expect(walk.locator("#find-from")).to_have_value("900 m")  # nothing typed is lost
 
 
-def test_heights_pasted_and_laid_from_a_grid(walk, server, tmp_path):
+def test_heights_pasted_and_laid_from_a_grid(walk, readers, tmp_path):
     walk.click("text=Paste a column of heights")
     walk.fill("#pane textarea", "5\n5.5\n6")
     walk.click("text=Set the heights")
@@ -169,10 +169,6 @@ def test_heights_pasted_and_laid_from_a_grid(walk, server, tmp_path):
     rows = "\n".join(" ".join(str(r + c % 3) for c in range(20)) for r in range(14))
     grid.write_text(f"ncols 20\nnrows 14\nxllcorner -10\nyllcorner -10\ncellsize 5\n{rows}\n")
     walk.click("[data-tab=ground]")
-    track = {"name": "walk.gpx", "mimeType": "application/gpx+xml", "buffer": b"<gpx>"}
-    assert (
-        walk.request.post(f"{server[0]}/bring-in", multipart={"file": track}).status == 422
-    )  # as served: readers are there
     walk.set_input_files("#gridfile", grid)
     walk.click("text=Lay it under the line")
     expect(said(walk)).to_contain_text("does not say what its coordinates are")

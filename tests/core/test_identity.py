@@ -13,7 +13,7 @@ from gnomonic.core.errors import BadInput
 from gnomonic.core.job.fence import fence_of
 from gnomonic.core.job.parts import Fact, MeasuredLine, Point, Source
 from gnomonic.core.job.reading import read_job
-from gnomonic.core.plan.identity import carried, in_order, named
+from gnomonic.core.plan.identity import Named, _nearest, carried, in_order, named
 from gnomonic.core.plan.road import plan
 
 
@@ -69,6 +69,21 @@ def test_an_edit_of_one_side_leaves_the_names_of_the_other():
             assert places(new)[post.name] == places(made)[post.name]
         assert len({p.name for p in new.posts}) == len(new.posts)
         assert next(p.name for p in new.posts if p.role == "corner") == corner.name
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "pairs"),
+    [
+        ((0, 3, 6), (1, 2.9, 5), [(0, 0), (1, 1), (2, 2)]),  # 0.1 m, then 1 m at both sides
+        ((0,), (0.2, 0.5), [(0, 0)]),  # one for one, the nearer
+        ((0, 0.3), (0.1,), [(0, 0)]),
+        ((0, 1), (1, 0), [(0, 1)]),  # the line turns back: the other pair would cross the first
+        ((0, 4), (1.6, 2.4), []),  # all beyond 1.5 m
+    ],
+)
+def test_posts_are_paired_the_nearest_first_each_once_and_none_past_another(old, new, pairs):
+    then, now = ([Named(str(k), float(x), 0.0, "line", False) for k, x in enumerate(row)] for row in (old, new))
+    assert sorted(_nearest(then, now, range(len(then)), range(len(now)), 1.5)) == pairs
 
 
 def test_a_corner_that_is_moved_keeps_its_name():

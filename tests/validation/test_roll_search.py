@@ -55,7 +55,7 @@ def test_exhaustive(needs, offcuts):
 
 
 @pytest.mark.no_cover
-@examples(200, 10)
+@examples(400, 10)
 @given(st.lists(lengths, min_size=1, max_size=6), st.lists(st.floats(5, 60), max_size=2), st.floats(0, 8))
 def test_layouts_keep_every_rule(needs, offcuts, least):
     runs, rules = [RunNeed(n, tuple(k * 3.0 for k in range(int(n // 3) + 1))) for n in needs], Rules(0.3, least, 0.3)

@@ -15,7 +15,7 @@ from gnomonic.core.days.bound import tails
 from gnomonic.core.days.kernel import NEVER, placer_of
 from gnomonic.core.days.problem import NO_WAIT, Ints, Problem, Schedule
 from gnomonic.core.errors import NoPlan
-from gnomonic.core.fabric.solving import solver, without_tables
+from gnomonic.core.fabric.solving import solver
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
@@ -185,8 +185,7 @@ def again(problem: Problem, made: Schedule) -> Schedule:
 
 def _search(problem: Problem, known: Schedule, low: int, work_s: float, wall_s: float) -> tuple[Schedule, int]:
     """What CP-SAT makes of it, from a schedule that is known; and what no schedule ends before."""
-    without_tables()
-    from ortools.sat.python import cp_model
+    from gnomonic.core.fabric.solving import cp_model
 
     model, horizon = cp_model.CpModel(), known.makespan
     acts, index = problem.activities, problem.index()

@@ -4,7 +4,7 @@ import math
 from typing import TYPE_CHECKING
 
 from gnomonic.core.fabric.lengths import Grouping, Lengths
-from gnomonic.core.fabric.solving import solver, without_tables
+from gnomonic.core.fabric.solving import solver
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
@@ -15,8 +15,7 @@ def improve(lengths: Lengths, start: Grouping, work_s: float) -> tuple[tuple[int
 
     Group g is led by run g, the first in it; it holds when Σ need + (items − 1)·overlap ≤ Σ stock.
     """
-    without_tables()
-    from ortools.sat.python import cp_model
+    from gnomonic.core.fabric.solving import cp_model
 
     n, m = len(lengths.need), len(lengths.own)
     model = cp_model.CpModel()

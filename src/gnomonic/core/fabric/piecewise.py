@@ -34,10 +34,7 @@ def cut_with(
 
     Lengths in m; ``work_s`` limits the search in deterministic seconds.
     """
-    from gnomonic.core.fabric.solving import solver, without_tables
-
-    without_tables()
-    from ortools.sat.python import cp_model
+    from gnomonic.core.fabric.solving import cp_model, solver
 
     names = [f"offcut{k}" for k in range(len(offcuts_m))] + [f"new{k}" for k in range(rolls)]
     stock = [math.floor((m + rules.give_m) * MM + 1e-6) for m in (*offcuts_m, *([roll_m] * rolls))]

@@ -1,35 +1,39 @@
 """One way of asking the solver: repeatable, on two workers, under a limit of work."""
 
 import sys
+from importlib import import_module
 from types import ModuleType
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from ortools.sat.python import cp_model
+    from ortools.sat.python import cp_model as cp_model  # noqa: PLC0414  others take it from here
 
 
+SOLVER = "ortools.sat.python.cp_model"
 PATIENCE = 40  # seconds on the clock for each of work: only a machine that stands still takes longer
 
 
 class _NoTables(ModuleType):
-    """Stands in for pandas while the solver is loaded: it only names its types there, and 40 MB come with it."""
+    """Stands in for pandas while the solver loads: the solver only names its types, and pandas takes 40 MB."""
 
     def __getattr__(self, name: str) -> Any:
-        """A type of that name that nothing is of; nothing where it is no name of a type."""
+        """An empty type of that name.  Raises AttributeError where it is no type's name."""
         if not name[:1].isupper():
             raise AttributeError(name)
         return type(name, (), {})
 
 
-def without_tables() -> None:
-    """Load the solver without pandas, where neither is loaded yet; its import follows this call."""
-    if "ortools.sat.python.cp_model" in sys.modules or "pandas" in sys.modules:
-        return
+def __getattr__(name: str) -> Any:
+    """``cp_model``, loaded when it is first asked for, without pandas where that is not loaded."""
+    if name != "cp_model":
+        raise AttributeError(name)
+    if "pandas" in sys.modules:
+        return import_module(SOLVER)
     sys.modules["pandas"] = _NoTables("pandas")
     try:
-        import ortools.sat.python.cp_model  # noqa: F401
+        return import_module(SOLVER)
     finally:
-        del sys.modules["pandas"]
+        sys.modules.pop("pandas", None)  # another thread may have been as quick
 
 
 def solver(work_s: float, wall_s: float | None = None) -> "cp_model.CpSolver":
@@ -37,8 +41,7 @@ def solver(work_s: float, wall_s: float | None = None) -> "cp_model.CpSolver":
 
     With ``wall_s`` it ends by the clock too, where somebody waits and any answer will do.
     """
-    without_tables()
-    from ortools.sat.python import cp_model
+    from gnomonic.core.fabric.solving import cp_model
 
     made = cp_model.CpSolver()
     made.parameters.num_workers = 2

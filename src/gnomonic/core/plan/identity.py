@@ -156,9 +156,8 @@ def _nearest(
     pairs: list[tuple[int, int]] = []  # in the order of both
     for _, a, b in near:
         k = bisect_left(pairs, (a, b))
-        if (not k or (pairs[k - 1][0] < a and pairs[k - 1][1] < b)) and (
-            k == len(pairs) or (a < pairs[k][0] and b < pairs[k][1])
-        ):
+        before, after = pairs[max(k - 1, 0) : k], pairs[k : k + 1]
+        if all(x < a and y < b for x, y in before) and all(a < x and b < y for x, y in after):
             pairs.insert(k, (a, b))
     return pairs
 
