@@ -4,6 +4,7 @@ import pytest
 
 from gnomonic.core.calc import calc
 from gnomonic.core.errors import BadInput
+from gnomonic.core.fabric.solving import solver
 
 ASK = {"roll_m": 100.0, "runs_m": [60.0, 60.0, 79.0], "overlap_m": 0.3, "piece_min_m": 3.0}
 
@@ -91,3 +92,10 @@ def test_a_run_whose_splice_windows_are_few_takes_more_rolls_than_its_length_say
     answer = calc("rolls", ask)
     assert (answer["new_rolls"], answer["bound"]["new_rolls"], answer["proven"]["new_rolls"]) == (6, 4, False)
     assert [int(c) for c in answer["splices_at_m"][0]] == [30, 60, 90, 120, 150]
+
+
+@pytest.mark.parametrize(("work_s", "wall_s", "ends_s"), [(0.01, None, 20.0), (4.0, None, 160.0), (5.0, 0.5, 0.5)])
+def test_a_busy_machine_cuts_the_same_rolls(work_s, wall_s, ends_s):
+    """A search of a moment is let go on fifty times as long; where somebody waits it ends when that was asked."""
+    asked = solver(work_s, wall_s).parameters
+    assert (asked.max_deterministic_time, asked.max_time_in_seconds) == (work_s, ends_s)

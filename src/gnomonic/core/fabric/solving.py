@@ -11,6 +11,7 @@ if TYPE_CHECKING:
 
 SOLVER = "ortools.sat.python.cp_model"
 PATIENCE = 40  # seconds on the clock for each of work: only a machine that stands still takes longer
+LEAST_S = 20.0  # on the clock in any case: a search of 0.01 s of work took 0.1 s here and over 0.4 s where others worked too
 
 
 class _NoTables(ModuleType):
@@ -48,5 +49,5 @@ def solver(work_s: float, wall_s: float | None = None) -> "cp_model.CpSolver":
     made.parameters.interleave_search = True  # repeatable with more than one worker
     made.parameters.random_seed = 1
     made.parameters.max_deterministic_time = work_s
-    made.parameters.max_time_in_seconds = PATIENCE * work_s if wall_s is None else wall_s
+    made.parameters.max_time_in_seconds = max(LEAST_S, PATIENCE * work_s) if wall_s is None else wall_s
     return made
