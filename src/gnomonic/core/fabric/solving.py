@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 SOLVER = "ortools.sat.python.cp_model"
 PATIENCE = 40  # seconds on the clock for each of work: only a machine that stands still takes longer
-LEAST_S = 20.0  # on the clock in any case: a search of 0.01 s of work took 0.1 s here and over 0.4 s where others worked too
+LEAST_S = 20.0  # on the clock in any case: 0.01 s of work took 0.1 s here, and over 0.4 s where others worked too
 
 
 class _NoTables(ModuleType):
