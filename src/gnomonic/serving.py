@@ -109,10 +109,10 @@ def alone(home: Path, command: str, port: int | None, at: str = "127.0.0.1") -> 
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
             raise CannotInstall(_taken(home)) from None
-        for pid in belongings(home):
-            if _is_left_over(pid):
-                say(f"ending process {pid}, left over from a server that was killed")
-                _end([pid])
+        left_over = [pid for pid in belongings(home) if _is_left_over(pid)]
+        for pid in left_over:
+            say(f"ending process {pid}, left over from a server that was killed")
+        _end(left_over)  # together: one that only keeps watch over the others ends when they have
         listener = listen(port, at)
         key = os.urandom(6).hex()
         os.environ[ID] = key
