@@ -101,9 +101,7 @@ def _rows(connection: Connection, table: Table, workspace: str) -> Iterator[byte
 def write(scope: Scope, out: Any) -> Told:
     """Write a workspace as it is at one moment.  Raises DatabaseAway."""
     parts: dict[str, dict[str, Any]] = {}
-    with scope.reading() as connection, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
-        connection.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY"))
-        connection.execute(text("SET LOCAL statement_timeout = 0"))
+    with scope.at_one_moment() as connection, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as made:
         name = connection.execute(
             select(WorkspaceRow.name).where(WorkspaceRow.workspace == scope.workspace)
         ).scalar_one_or_none()

@@ -4,7 +4,7 @@ import hashlib
 import secrets
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
@@ -303,9 +303,14 @@ def names(scope: Scope) -> list[str]:
 
 
 def _add_version(
-    connection: Connection, scope: Scope, job_id: str, parent: int | None, job: Job, edit: str | None, names: str = ""
+    connection: Connection,
+    scope: Scope,
+    job_id: str,
+    parent: int | None,
+    document: str,
+    edit: str | None,
+    names: str = "",
 ) -> int:
-    document = job.canonical_json()
     must_fit(document)
     values = {
         "workspace": scope.workspace,
@@ -368,19 +373,19 @@ def _create(scope: Scope, job_id: str, job: Job) -> None:
     with scope.writing() as connection:
         _raise_done(connection, scope)
         connection.execute(insert(JobRow).values(workspace=scope.workspace, id=job_id, name=job.name, head_id=0))
-        head = _add_version(connection, scope, job_id, None, job, None)
+        head = _add_version(connection, scope, job_id, None, job.canonical_json(), None)
         connection.execute(update(JobRow).where(*_own(scope, job_id)).values(head_id=head))
         _once(connection, scope, job_id, head)
 
 
-def _held(connection: Connection, scope: Scope, job_id: str, base: int) -> Stored:
-    """The job, locked; it must still stand where the caller saw it.  Raises Moved, and Done for what was done already."""
-    connection.execute(select(JobRow.id).where(*_own(scope, job_id)).with_for_update())
+def _hold(connection: Connection, scope: Scope, job_id: str, base: int) -> None:
+    """Lock a job, which must still stand where the caller saw it.  Raises NotThere, Moved, and Done for what was done already."""
+    head = connection.execute(select(JobRow.head_id).where(*_own(scope, job_id)).with_for_update()).scalar()
     _raise_done(connection, scope)
-    stored = _load(connection, scope, job_id)
-    if stored.version != base:
-        raise Moved(stored.version)
-    return stored
+    if head is None:
+        raise NotThere(job_id)
+    if head != base:
+        raise Moved(head)
 
 
 def must_stand(scope: Scope, stored: Stored, base: int) -> None:
@@ -405,13 +410,14 @@ def holding(scope: Scope, job_id: str, base: int) -> Iterator[Save]:
     Nobody else changes the job meanwhile.  Raises Moved when it no longer stands there.
     """
     with scope.writing() as connection:
-        _held(connection, scope, job_id, base)
+        _hold(connection, scope, job_id, base)
 
         def save(job: Job, edit: str, names: str) -> Stored:
-            version = _add_version(connection, scope, job_id, base, job, edit, names)
+            document = job.canonical_json()
+            version = _add_version(connection, scope, job_id, base, document, edit, names)
             _move(connection, scope, job_id, version, job.name)
             _once(connection, scope, job_id, version)
-            return _load(connection, scope, job_id)
+            return replace(_load(connection, scope, job_id, _GLANCE), document=document)
 
         yield save
 
@@ -426,9 +432,9 @@ def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str, str
     """The next versions of several jobs (id, base, job, edit, names of posts), all or none.  Raises Moved where one no longer stands there."""
     with scope.writing() as connection:
         for job_id, base, *_ in sorted(versions, key=lambda v: v[0]):
-            _held(connection, scope, job_id, base)
+            _hold(connection, scope, job_id, base)
         for job_id, base, job, edit, names in versions:
-            version = _add_version(connection, scope, job_id, base, job, edit, names)
+            version = _add_version(connection, scope, job_id, base, job.canonical_json(), edit, names)
             _move(connection, scope, job_id, version, job.name)
         _once(connection, scope, versions[-1][0], version)
         return [_load(connection, scope, job_id) for job_id, *_ in versions]
@@ -437,7 +443,7 @@ def save_together(scope: Scope, versions: Sequence[tuple[str, int, Job, str, str
 def step(scope: Scope, job_id: str, base: int, back: bool) -> Stored:
     """Undo (back) or redo one edit; where there is none the job stays as it is.  Raises Moved, NotThere."""
     with scope.writing() as connection:
-        _held(connection, scope, job_id, base)
+        _hold(connection, scope, job_id, base)
         if back:
             query = select(VersionRow.parent_id).where(VersionRow.id == base)
         else:

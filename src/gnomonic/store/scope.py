@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import psycopg
-from sqlalchemy import Connection, Engine, create_engine, event, select
+from sqlalchemy import Connection, Engine, create_engine, event, select, text
 from sqlalchemy.exc import DBAPIError, DisconnectionError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
@@ -115,9 +115,17 @@ class Scope:
 
     @contextmanager
     def reading(self) -> Iterator[Connection]:
-        """A connection to read by.  Raises DatabaseAway."""
+        """A connection to read by, each statement by itself: no beginning and no end to wait for.  Raises DatabaseAway."""
         with _telling(UNSEEN), self.engine.connect() as connection:
-            yield connection
+            yield connection.execution_options(isolation_level="AUTOCOMMIT")
+
+    @contextmanager
+    def at_one_moment(self) -> Iterator[Connection]:
+        """A connection to read by on which nothing changes meanwhile, however long it takes.  Raises DatabaseAway."""
+        with _telling(UNSEEN), self.engine.connect() as connection:
+            steady = connection.execution_options(isolation_level="REPEATABLE READ", postgresql_readonly=True)
+            steady.execute(text("SET LOCAL statement_timeout = 0"))
+            yield steady
 
     def look(self) -> None:
         """See whether the database answers.  Raises DatabaseAway."""

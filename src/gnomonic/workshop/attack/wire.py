@@ -91,7 +91,7 @@ class Wire:
 
     def _through(self, data: bytes, sink: socket.socket, out: bool) -> bool:
         """Pass a part on, or cut the wire at it."""
-        commit = out and b"COMMIT" in data
+        commit = out and b"COMMIT\0" in data  # not a beginning that is READ COMMITTED
         self.commits += commit
         if (commit and self.way == "cut_before") or (not out and self.way == "swallow"):
             self.way, self.cuts = "pass", self.cuts + 1
