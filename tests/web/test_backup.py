@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import pytest
 from sqlalchemy import select, text
+from sqlalchemy.exc import DBAPIError
 
 from gnomonic.core.errors import BadInput
 from gnomonic.demo.load import holm, holm_crew, single_jobs
@@ -157,3 +158,23 @@ def test_somebody_who_has_an_account_there_already_keeps_it(scope, lived_in, oth
     assert told.notes == ("Wren has an account here already, which stays as it is",)
     wren = next(m for m in people.members(other) if m.login.startswith("wren"))
     assert wren.person == person and wren.name == "Wren Elsewhere" and wren.role == "owner"
+
+
+def test_a_backup_is_of_one_moment_and_a_change_after_a_read_is_whole_or_none(scope, paddock):
+    """What is added meanwhile is not in it, and nothing can be changed through it; a connection that read is given back for changes."""
+    counted = text("SELECT count(*) FROM jobs")
+    with scope.at_one_moment() as steady:
+        assert steady.execute(counted).scalar_one() == 0
+        jobs.create(scope, paddock)
+        assert steady.execute(counted).scalar_one() == 0
+        with pytest.raises(DBAPIError, match="read-only"):
+            steady.execute(text("DELETE FROM jobs"))
+
+    def broken_off():
+        with scope.writing() as connection:
+            connection.execute(text("DELETE FROM jobs"))
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        broken_off()
+    assert jobs.count(scope) == 1
