@@ -96,7 +96,8 @@ def test_a_stop_is_averaged_marked_and_brought_in(scope):
         live.mark("gate", "", 1)
     until(lambda: live.stopping is None)
     (mark,) = walks.marks(scope, live.walk_id)
-    assert mark["name"] == "yard" and mark["used"] > 40 and mark["left_out"] >= 10, "the jumps were left out"
+    assert mark["name"] == "yard"
+    assert mark["used"] > mark["left_out"] > 0  # it jumps a fifth of the time; how many come hangs on the machine
     assert apart_m(Fix(0, mark["lon"], mark["lat"], 0, 1), Fix(0, *PATH[0], 1)) < 0.1
     until(lambda: live.next_n > 400)
     live.mark("rock", "", 0.3)
