@@ -127,8 +127,7 @@ def _named(posts: Iterable[Post]) -> tuple[str, ...]:
 
 def _at(plan: Plan, stations_m: Iterable[float]) -> tuple[str, ...]:
     """Names of the posts at these stations."""
-    if not (wanted := {round(s, 4) for s in stations_m}):
-        return ()
+    wanted = {round(s, 4) for s in stations_m}
     return _named(p for p in plan.posts if round(p.station_m, 4) in wanted)
 
 
@@ -317,13 +316,11 @@ def _sticks(plan: Plan) -> list[Need]:
 
 
 def _fittings(plan: Plan) -> list[Need]:
-    counts, on = fitting_counts(plan), defaultdict[str, list[str]](list)
-    for post in plan.posts:
-        for item in {f.item for f in post.fittings}:
-            if fitted_here(post, item):
-                on[item].append(post.name)
+    counts = fitting_counts(plan)
     return [
-        _of_catalog(key, counts[key], "fitting", tuple(on[key]), catalog()[key].unit)
+        _of_catalog(
+            key, counts[key], "fitting", _named(p for p in plan.posts if fitted_here(p, key)), catalog()[key].unit
+        )
         for key in catalog()
         if counts.get(key)
     ]
