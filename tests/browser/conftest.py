@@ -6,7 +6,7 @@ from playwright.sync_api import Error, expect
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import jobs
 
-expect.set_options(timeout=20_000)  # a machine that others use too takes its time; what comes sooner is not waited for
+expect.set_options(timeout=30_000)  # a machine that others use too takes its time; what comes sooner is not waited for
 EXPECTED = ("409", "422", "503", "ERR_FAILED", "ERR_INTERNET_DISCONNECTED")  # answers that a test asks for
 
 

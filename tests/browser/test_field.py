@@ -221,7 +221,7 @@ def test_what_hangs_where_the_signal_went_is_given_up_when_it_comes_back(phone, 
         phone.locator(".press.main").click()
     expect(phone.locator("#waiting")).to_have_text("1 not sent")
     phone.evaluate("dispatchEvent(new Event('online'))")
-    expect(phone.locator("#waiting")).to_have_text("all sent", timeout=40_000)
+    expect(phone.locator("#waiting")).to_have_text("all sent")
     assert len(events.of_job(scope, job)) == 1
 
 
@@ -245,7 +245,7 @@ def test_a_photo_is_scaled_down_kept_until_sent_and_shown_in_the_office(phone, c
     chosen.value.set_files({"name": "hole.jpg", "mimeType": "image/jpeg", "buffer": picture()})
     expect(phone.locator("#waiting")).to_have_text("2 not sent")
     context.set_offline(False)
-    expect(phone.locator("#waiting")).to_have_text("all sent", timeout=40_000)
+    expect(phone.locator("#waiting")).to_have_text("all sent")
     assert len(field.photos(scope, job)) == 1
     with phone.expect_file_chooser() as chosen:
         phone.get_by_role("button", name="Photo", exact=True).click()

@@ -90,16 +90,15 @@ def test_a_stop_is_averaged_marked_and_brought_in(scope):
     live.watch.fastest_mps = 10
     live.start()
     until(lambda: live.state == "walking")
-    rover.stand(3)
-    live.mark("corner", "yard", 1.5)
+    rover.stand(5)
+    live.mark("corner", "yard", 4)  # 200 fixes; a busy machine reads fewer in that time
     with pytest.raises(Exception, match="a stop is being averaged already"):
         live.mark("gate", "", 1)
     until(lambda: live.stopping is None)
     (mark,) = walks.marks(scope, live.walk_id)
-    assert mark["name"] == "yard"
-    assert mark["used"] > mark["left_out"] > 0  # it jumps a fifth of the time; how many come hangs on the machine
+    assert mark["name"] == "yard" and mark["used"] > 40 and mark["left_out"] >= 10, "the jumps were left out"
     assert apart_m(Fix(0, mark["lon"], mark["lat"], 0, 1), Fix(0, *PATH[0], 1)) < 0.1
-    until(lambda: live.next_n > 400)
+    until(lambda: live.next_n > 500)
     live.mark("rock", "", 0.3)
     until(lambda: len(walks.marks(scope, live.walk_id)) == 2)
     live.end()
