@@ -91,8 +91,9 @@ def database(postgres, template):
 def scope(database):
     """The own workspace's rows of a fresh database."""
     from gnomonic.store.scope import Scope, connect
+    from gnomonic.workshop.running import PATIENCE
 
-    made = Scope(connect(database))
+    made = Scope(connect(database, PATIENCE))
     yield made
     made.engine.dispose()
 
@@ -110,10 +111,10 @@ def server(postgres, template):
     """A running server with its own database; yields (address, scope)."""
     from gnomonic.store import cluster
     from gnomonic.store.scope import Scope, connect
-    from gnomonic.workshop.running import serving
+    from gnomonic.workshop.running import PATIENCE, serving
 
     url = cluster.clone_database(postgres, template, f"s{uuid.uuid4().hex[:12]}")
-    made = Scope(connect(url))
+    made = Scope(connect(url, PATIENCE))
     with serving(url) as address:
         yield address, made
     made.engine.dispose()

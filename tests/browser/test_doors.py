@@ -10,7 +10,7 @@ from gnomonic.demo.load import single_jobs
 from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.workshop.attack.wire import Wire
-from gnomonic.workshop.running import serving
+from gnomonic.workshop.running import PATIENCE, serving
 
 PROBLEM = {"type": "urn:gnomonic:problem:unknown", "title": "away", "status": 503, "field": "database"}
 
@@ -21,7 +21,7 @@ def wired(postgres, template):
     url = cluster.clone_database(postgres, template, "doors_of_the_page")
     port = int(re.search(r":(\d+)/", url).group(1))
     wire = Wire(port)
-    scope = Scope(connect(url))
+    scope = Scope(connect(url, PATIENCE))
     local, world = (jobs.create(scope, job) for job in (single_jobs()[0], single_jobs()[-1]))
     scope.engine.dispose()
     with serving(url.replace(f":{port}/", f":{wire.port}/")) as address:

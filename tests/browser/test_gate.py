@@ -9,7 +9,7 @@ from sqlalchemy import text
 from gnomonic.demo.load import single_jobs
 from gnomonic.store import events, jobs, passes, people
 from gnomonic.store.scope import Scope, connect
-from gnomonic.workshop.running import serving
+from gnomonic.workshop.running import PATIENCE, serving
 
 # what would change a plan: forms and fields but those that look for something, and those that write down what the ground told
 OFFERED = (
@@ -22,7 +22,7 @@ PHONE = {"width": 390, "height": 844}
 @pytest.fixture
 def crewed(database):
     """A server with one of the crew, who knows the password, and a job; gives (address, scope, job)."""
-    scope = Scope(connect(database))
+    scope = Scope(connect(database, PATIENCE))
     for role in ("owner", "crew"):
         people.add_person(scope, role, f"the {role}", role, PASSWORD)
     job = jobs.create(scope, single_jobs()[-1])

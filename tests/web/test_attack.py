@@ -24,6 +24,7 @@ from gnomonic.web.app import create_app
 from gnomonic.workshop.attack import kills, requests
 from gnomonic.workshop.attack.all import known_things
 from gnomonic.workshop.attack.requests import LEFT_OUT
+from gnomonic.workshop.running import PATIENCE
 
 TRUE_WORDS = (
     not_a_server_error,
@@ -38,7 +39,7 @@ REQUESTS, KILLS = (800, 10) if ALL else (120, 2)
 @pytest.fixture(scope="module")
 def attacked(postgres, template):
     url = cluster.clone_database(postgres, template, f"attacked{os.getpid()}")
-    scope = Scope(connect(url))
+    scope = Scope(connect(url, PATIENCE))
     app = create_app(scope)
     with TestClient(app, raise_server_exceptions=False) as client:
         yield client, known_things(scope)
@@ -102,7 +103,7 @@ def test_a_full_disk_is_said_and_nothing_is_lost(small_disk):
     made = cluster.ensure(small_disk / "postgres")
     url = cluster.ensure_database(made, "full")
     jobs.migrate(url)
-    scope = Scope(connect(url))
+    scope = Scope(connect(url, PATIENCE))
     client = TestClient(create_app(scope), raise_server_exceptions=False)
     job = jobs.create(scope, single_jobs()[-1])
     version = jobs.load(scope, job).version

@@ -14,18 +14,21 @@ from gnomonic.store.scope import CONNECT_S, Patient, Scope, connect
 from gnomonic.web.app import create_app
 from gnomonic.web.guard import HEADERS, most_bytes
 from gnomonic.workshop.attack.wire import Wire
+from gnomonic.workshop.running import PATIENCE
 
 EDIT = {"do": "rename", "name": "another name"}
 
 
 @pytest.fixture
-def wired(database, paddock):
-    """An application whose database is reached over a wire; gives (client, wire, id of a job, scope past the wire)."""
+def wired(request, database, paddock):
+    """An application whose database is reached over a wire; gives (client, wire, id of a job, scope past the wire).
+
+    It waits as long as it is told, or long."""
     port = int(re.search(r":(\d+)/", database).group(1))
     wire = Wire(port)
-    near = Scope(connect(database))
+    near = Scope(connect(database, PATIENCE))
     job = jobs.create(near, paddock)
-    far = Scope(connect(database.replace(f":{port}/", f":{wire.port}/")))
+    far = Scope(connect(database.replace(f":{port}/", f":{wire.port}/"), getattr(request, "param", PATIENCE)))
     client = TestClient(create_app(far))
     yield client, wire, job, near
     wire.close()
@@ -169,6 +172,7 @@ def ran_out(monkeypatch):
     return found
 
 
+@pytest.mark.parametrize("wired", [1], indirect=True, ids=["as served"])
 @pytest.mark.parametrize("way", ["freeze", "down"])
 def test_while_the_database_is_away_every_page_says_so_in_time_and_comes_back(wired, way, ran_out):
     """Frozen, the first page waits for a statement, or for a look and a new connection; each after it once for a connection."""

@@ -39,7 +39,7 @@ from gnomonic.formats.raw import Shape, gathered
 from gnomonic.formats.zipped import members
 from gnomonic.standins.rover import Manners
 from gnomonic.store import days, events, field, hauling, jobs, walks
-from gnomonic.store.scope import DatabaseAway
+from gnomonic.store.scope import DatabaseAway, Scope, connect
 from gnomonic.web import plans
 from gnomonic.web.app import create_app
 from gnomonic.web.days import making
@@ -55,6 +55,7 @@ class Door:
 
     def __init__(self, client, scope, small):
         self.client, self.scope, self.small = client, scope, small
+        self.served = Scope(connect(scope.engine.url.render_as_string(hide_password=False)))
 
     def refuses(self, words, act):
         with pytest.raises(BadInput) as caught:
@@ -152,7 +153,7 @@ def fixes_of_a_walk(door):
 
 
 def asleep(door, before):
-    with door.scope.reading() as connection:
+    with door.served.reading() as connection:
         connection.execute(text(before))
         connection.execute(text("SELECT pg_sleep(30)"))
 
@@ -175,8 +176,8 @@ def held_by_another(door):
     job = jobs.create(door.scope, single_jobs()[0])
     base = jobs.load(door.scope, job).version
     start = time.monotonic()
-    with jobs.holding(door.scope, job, base), pytest.raises(DatabaseAway, match="somebody else is changing"):
-        jobs.step(door.scope, job, base, True)
+    with jobs.holding(door.served, job, base), pytest.raises(DatabaseAway, match="somebody else is changing"):
+        jobs.step(door.served, job, base, True)
     assert limits.LOCK_S - 0.5 < time.monotonic() - start < limits.LOCK_S + 4
 
 
@@ -456,5 +457,7 @@ def test_every_row_is_shown():
 def test_the_limit_of(what, scope, monkeypatch):
     app = create_app(scope)
     client = TestClient(app, raise_server_exceptions=False)
-    SHOWN[what](Door(client, scope, monkeypatch.setattr))
+    door = Door(client, scope, monkeypatch.setattr)
+    SHOWN[what](door)
     app.state.room.hub.close()
+    door.served.engine.dispose()

@@ -23,6 +23,7 @@ from gnomonic.core.plan.road import plan
 from gnomonic.core.tell.needs import named
 from gnomonic.store import cluster, jobs
 from gnomonic.store.scope import Scope, connect
+from gnomonic.workshop.running import PATIENCE
 
 ROWS = json.loads(gzip.decompress((Path(__file__).parent / "rows_of_0_3_1.json.gz").read_bytes()))
 HEADS = {row["head_id"] for row in ROWS["jobs"]}
@@ -58,7 +59,7 @@ def migrated(postgres):
         cursor.execute("INSERT INTO walks (id, source) VALUES ('w1', 'rover')")
         cursor.execute("INSERT INTO fixes VALUES ('w1', 0, 1, 2, 3, 4, 0.1, 4, 9, 'good', true)")
     jobs.migrate(url)
-    made = Scope(connect(url))
+    made = Scope(connect(url, PATIENCE))
     yield url, made
     made.engine.dispose()
 

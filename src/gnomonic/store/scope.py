@@ -53,15 +53,17 @@ class Patient(psycopg.Connection[Any]):
             raise
 
 
-def connect(url: str) -> Engine:
-    """An engine for the application's database, patient and no more."""
-    limits = f"-c statement_timeout={int(STATEMENT_S * 1000)} -c lock_timeout={int(LOCK_S * 1000)}"
-    given = {"connect_timeout": CONNECT_S, "options": limits}
-    engine = create_engine(url, pool_size=5, max_overflow=20, pool_timeout=DATABASE_S, connect_args=given)
+def connect(url: str, times: int = 1) -> Engine:
+    """An engine for the application's database, patient and no more; ``times`` as patient where no person waits."""
+    limits = f"-c statement_timeout={int(STATEMENT_S * 1000) * times} -c lock_timeout={int(LOCK_S * 1000) * times}"
+    given = {"connect_timeout": CONNECT_S * times, "options": limits}
+    engine = create_engine(url, pool_size=5, max_overflow=20, pool_timeout=DATABASE_S * times, connect_args=given)
 
     @event.listens_for(engine, "do_connect")
     def _open(_dialect: Any, _record: Any, args: Any, params: Any) -> Any:
-        return Patient.connect(*args, **params)
+        made = Patient.connect(*args, **params)
+        made.patience_s = DATABASE_S * times
+        return made
 
     @event.listens_for(engine, "checkin")
     def _left(_connection: Any, record: Any) -> None:
@@ -71,14 +73,14 @@ def connect(url: str) -> Engine:
     def _look(connection: Any, record: Any, _proxy: Any) -> None:
         if time.monotonic() - record.info.get("left", time.monotonic()) < IDLE_S:
             return
-        connection.patience_s = LOOK_S
+        connection.patience_s = LOOK_S * times
         try:
             connection.execute("SELECT 1")
             connection.rollback()
         except psycopg.Error:
             raise DisconnectionError("the database is not there any more") from None
         finally:
-            connection.patience_s = DATABASE_S
+            connection.patience_s = DATABASE_S * times
 
     return engine
 

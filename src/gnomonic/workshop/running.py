@@ -20,6 +20,7 @@ from typing import Any
 from gnomonic.provision import chromium
 
 STARTS_WITHIN_S = 60
+PATIENCE = 10  # so many times as long as for a person a test waits for the database of a busy machine
 
 
 def headless() -> dict[str, Any]:
@@ -49,7 +50,7 @@ def _application(demo: bool) -> object:
     from gnomonic.store.scope import Scope, connect
     from gnomonic.web.app import create_app
 
-    made = create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"])), demo=demo)
+    made = create_app(Scope(connect(os.environ["GNOMONIC_DATABASE_URL"], PATIENCE)), demo=demo)
     made.state.early = False  # few that serve for a test read a file
     return made
 

@@ -16,6 +16,7 @@ from gnomonic.store import cluster, days, jobs
 from gnomonic.store.scope import Scope, connect
 from gnomonic.web.app import create_app
 from gnomonic.web.days import inputs
+from gnomonic.workshop.running import PATIENCE
 
 
 @pytest.fixture(autouse=True)
@@ -54,7 +55,7 @@ def fair(monkeypatch):
 def begun(postgres, template):
     """A database in which the pens, marked, are begun on Monday with two who know everything; the job's name with it."""
     url = cluster.clone_database(postgres, template, "begun")
-    scope = Scope(connect(url))
+    scope = Scope(connect(url, PATIENCE))
     with pytest.MonkeyPatch.context() as patch, TestClient(create_app(scope), base_url="http://localhost") as client:
         patch.setattr(inputs, "local_now", lambda _: MORNING)
         with fair_service(patch):
