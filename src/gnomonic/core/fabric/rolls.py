@@ -15,6 +15,7 @@ from functools import cache
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.lay import EPS_M, Piece, Rules, RunNeed, Stock, lay_group, splice_stations
+from gnomonic.core.row import row
 
 EXACT_UP_TO = 9  # runs + offcuts grouped over all subsets
 SETTLED_UP_TO = 12  # new rolls of a job cut piece by piece
@@ -40,7 +41,7 @@ class RollPlan:
     bought_m: tuple[float, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class _Group:
     """Runs and offcuts by index, and the new rolls they need."""
 

@@ -13,7 +13,7 @@ import math
 import re
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -21,13 +21,14 @@ import numpy as np
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import Fact
 from gnomonic.core.plan.model import Plan
+from gnomonic.core.row import row
 
 SAME_M = 0.05
 ANCHORS = ("end", "corner", "gate", "crossing", "join", "pull")
 Names = tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class Named:
     """A post as it was called: where it stands, and what it was."""
 

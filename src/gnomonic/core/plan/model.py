@@ -23,6 +23,7 @@ from gnomonic.core.ground.joined import Meeting
 from gnomonic.core.log.facts import Built
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.rails import Rail
+from gnomonic.core.row import row
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run
@@ -31,7 +32,7 @@ from gnomonic.core.soil.soils import InSoil
 SAME_POST_M = 1e-3
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class Post:
     """One post.
 
@@ -86,7 +87,7 @@ class Post:
         return self.length_m - self.depth_m
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class Bay:
     """Post to post in a run."""
 
@@ -293,7 +294,7 @@ class Pull:
         return float(np.interp(2 * moved_m / self.run_m, *self.relief))
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class Holding:
     """What one post is asked to hold on the coldest day, and what it has where it stands.
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gnomonic.core.row import row
 from gnomonic.core.setout.kernels import LENGTH_EPS_M, Bools, Floats, bay_table, sweep, walk, weigh
 
 
@@ -63,7 +64,7 @@ class Solved:
         return self.stations_m[list(self.chosen)]
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class BayGround:
     """What lies under one bay: areas beyond the limits (m²), the extreme gaps (m) and their stations, chord grade."""
 

@@ -9,6 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
+from gnomonic.core.row import row
+
 Family = Literal["sand", "clay"]
 IBC_DEEPEST_FT = 12.0  # pressure stops growing there
 DEEPEST_M = 100.0
@@ -111,7 +113,7 @@ def broms_sand_moment_nm(pull_n: float, gamma_n_m3: float, kp: float, b_m: float
     return abs(pull_n) * (e_m + 2 * f / 3)
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class Ground:
     """What a soil holds with, by its family: sand ``gamma_n_m3`` and ``kp``, clay ``cu_pa``."""
 

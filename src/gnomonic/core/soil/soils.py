@@ -1,9 +1,10 @@
 """Soils as data, and what a post in one of them holds."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cache
 
 from gnomonic.core.errors import BadInput
+from gnomonic.core.row import row
 from gnomonic.core.soil.embed import Family, Ground, Lean, ibc_holds_n, lean_clay, lean_sand, pull_out_n
 from gnomonic.core.sourced import Sourced, read_data
 
@@ -47,7 +48,7 @@ def soil(key: str) -> Soil:
     return soils()[key]
 
 
-@dataclass(frozen=True, slots=True)
+@row
 class InSoil:
     """A post where it stands: its soil, whether it is wet, how wide what bears on the ground is and how deep it goes.
 
