@@ -12,7 +12,7 @@ from gnomonic.core.brace.forces import Ends, corner, lift, side_n, together
 from gnomonic.core.demand.section import Section
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.plan.model import Bay, Brace, Holding, Plan, Post, Pull
-from gnomonic.core.soil.soils import InSoil, Soil, soil
+from gnomonic.core.soil.soils import InSoil, soil
 
 SOLID = ("concrete", "soil cement")  # what goes into the ground with the post as one piece
 CLOSE_ENOUGH_M = 1e-6
@@ -22,20 +22,15 @@ BOTH_WAYS = ("h", "box")  # panels that a second wire makes hold both ways
 def in_soil(fence: Fence, plan: Plan, post: Post) -> InSoil:
     """A post where it stands.  A footing bears with its hole's width; what is tamped round a post leaves it its own."""
     section = plan.section
-    earth, wet = earth_at(fence, plan, post.station_m)
+    key, wet = fence.soil.at(post.station_m)
+    wet = wet or any(a <= post.station_m <= b for a, b in plan.wet_at)
     wide = post.rule.hole_m if post.fill in SOLID and post.rule.hole_m else post.rule.diameter_m
     round_it = (
         section.system.rule("sheet_perimeter")
         if post.rule.material == "steel" and wide == post.rule.diameter_m
         else math.pi
     )
-    return InSoil(earth, wet, wide, post.depth_m, round_it * wide)
-
-
-def earth_at(fence: Fence, plan: Plan, at_m: float) -> tuple[Soil, bool]:
-    """The soil at a station, and whether it is wet there."""
-    key, wet = fence.soil.at(at_m)
-    return soil(key), wet or any(a <= at_m <= b for a, b in plan.wet_at)
+    return InSoil(soil(key), wet, wide, post.depth_m, round_it * wide)
 
 
 def grip_n(section: Section, post: Post, at: InSoil) -> float:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from gnomonic.core.demand.section import Section
 from gnomonic.core.finish.wind import covered, force_coefficient, velocity_pressure_pa
 from gnomonic.core.job.fence import Fence
-from gnomonic.core.plan.holds import earth_at, in_soil, wood_stands_n
+from gnomonic.core.plan.holds import in_soil, wood_stands_n
 from gnomonic.core.plan.model import Plan, Post
 from gnomonic.core.soil.soils import InSoil
 
@@ -103,8 +103,8 @@ def wind_on(fence: Fence, plan: Plan) -> list[Blown]:
     for post in plan.posts:
         if post.fixed or post.index not in along:
             continue
-        earth, wet = earth_at(fence, plan, post.station_m)
-        key = (post.rule.title, earth.words, wet, round(post.depth_m, 3))
+        at = in_soil(fence, plan, post)
+        key = (post.rule.title, at.soil.words, at.wet, round(post.depth_m, 3))
         if key not in widest or along[post.index] > along[widest[key].index] + 1e-9:
             widest[key] = post
     found = []
