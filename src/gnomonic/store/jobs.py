@@ -210,23 +210,19 @@ def _listing(words: int) -> Select[*tuple[Any, ...]]:
     own = JobRow.workspace == bindparam("workspace")
     has = [JobRow.sought.like(bindparam(f"word{k}", type_=Text), escape="\\") for k in range(words)]
     of_all = func.count().over() if words else select(func.count()).select_from(JobRow).where(own).scalar_subquery()
-    # first which jobs stand on the page, by narrow rows; what the list shows only of those
-    page = (
-        select(JobRow.id, of_all.label("of_all"))
-        .where(own, *has)
-        .order_by(JobRow.changed_at.desc(), JobRow.id)
-        .offset(bindparam("first", type_=BigInteger))
-        .limit(bindparam("most", type_=BigInteger))
-        .subquery()
-    )
     fresh = func.coalesce(JobRow.summary_of == JobRow.head_id, false())
-    summary = func.coalesce(JobRow.summary, "")
-    return (
-        select(JobRow.id, JobRow.name, JobRow.changed_at, summary, fresh, page.c.of_all)
-        .join(page, page.c.id == JobRow.id)
-        .where(own)
-        .order_by(JobRow.changed_at.desc(), JobRow.id)
-    )
+    shown = (JobRow.id, JobRow.name, JobRow.changed_at, func.coalesce(JobRow.summary, ""), fresh)
+    order = (JobRow.changed_at.desc(), JobRow.id)
+
+    def part(query: Select[Any]) -> Select[Any]:
+        query = query.where(own, *has).order_by(*order)
+        return query.offset(bindparam("first", type_=BigInteger)).limit(bindparam("most", type_=BigInteger))
+
+    if not words:  # the order is an index: as many rows are read as are shown
+        return part(select(*shown, of_all))
+    # first which jobs stand on the page, by narrow rows; what the list shows only of those
+    page = part(select(JobRow.id, of_all.label("of_all"))).subquery()
+    return select(*shown, page.c.of_all).join(page, page.c.id == JobRow.id).where(own).order_by(*order)
 
 
 def listed(scope: Scope, search: str = "", first: int = 0, most: int | None = None) -> Sequence[Listed]:
