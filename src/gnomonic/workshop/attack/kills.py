@@ -13,6 +13,7 @@ import time
 import urllib.error
 import urllib.request
 from dataclasses import dataclass, field
+from http.client import HTTPException
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -170,7 +171,7 @@ class Editor:
                 self.told.unknown += body.get("kind") == "unknown"
                 return None
             return error.code, body
-        except (OSError, ValueError):
+        except (OSError, ValueError, HTTPException):  # also one that ends in the middle
             self.told.unknown += 1
             return None
 
