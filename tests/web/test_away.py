@@ -23,7 +23,8 @@ EDIT = {"do": "rename", "name": "another name"}
 def wired(request, database, paddock):
     """An application whose database is reached over a wire; gives (client, wire, id of a job, scope past the wire).
 
-    It waits as long as it is told, or long."""
+    The application waits as long as a test's parameter says: ``PATIENCE`` times where it says nothing.
+    """
     port = int(re.search(r":(\d+)/", database).group(1))
     wire = Wire(port)
     near = Scope(connect(database, PATIENCE))

@@ -5,6 +5,7 @@ import io
 import json
 import threading
 import time
+from contextlib import contextmanager
 from datetime import date, datetime
 
 import pytest
@@ -55,7 +56,15 @@ class Door:
 
     def __init__(self, client, scope, small):
         self.client, self.scope, self.small = client, scope, small
-        self.served = Scope(connect(scope.engine.url.render_as_string(hide_password=False)))
+
+    @contextmanager
+    def as_served(self):
+        """The same rows, waited for no longer than where it serves."""
+        made = Scope(connect(self.scope.engine.url.render_as_string(hide_password=False)))
+        try:
+            yield made
+        finally:
+            made.engine.dispose()
 
     def refuses(self, words, act):
         with pytest.raises(BadInput) as caught:
@@ -153,7 +162,7 @@ def fixes_of_a_walk(door):
 
 
 def asleep(door, before):
-    with door.served.reading() as connection:
+    with door.as_served() as served, served.reading() as connection:
         connection.execute(text(before))
         connection.execute(text("SELECT pg_sleep(30)"))
 
@@ -175,10 +184,11 @@ def a_statement(door):
 def held_by_another(door):
     job = jobs.create(door.scope, single_jobs()[0])
     base = jobs.load(door.scope, job).version
-    start = time.monotonic()
-    with jobs.holding(door.served, job, base), pytest.raises(DatabaseAway, match="somebody else is changing"):
-        jobs.step(door.served, job, base, True)
-    assert limits.LOCK_S - 0.5 < time.monotonic() - start < limits.LOCK_S + 4
+    with door.as_served() as served, jobs.holding(served, job, base):
+        start = time.monotonic()
+        with pytest.raises(DatabaseAway, match="somebody else is changing"):
+            jobs.step(served, job, base, True)
+        assert limits.LOCK_S - 0.5 < time.monotonic() - start < limits.LOCK_S + 4
 
 
 def a_name(door):
@@ -457,7 +467,5 @@ def test_every_row_is_shown():
 def test_the_limit_of(what, scope, monkeypatch):
     app = create_app(scope)
     client = TestClient(app, raise_server_exceptions=False)
-    door = Door(client, scope, monkeypatch.setattr)
-    SHOWN[what](door)
+    SHOWN[what](Door(client, scope, monkeypatch.setattr))
     app.state.room.hub.close()
-    door.served.engine.dispose()

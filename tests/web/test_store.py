@@ -3,6 +3,7 @@
 import os
 import signal
 import threading
+from dataclasses import replace
 from pathlib import Path
 
 import psycopg
@@ -60,6 +61,16 @@ def test_only_one_of_many_windows_wins(scope, paddock):
         thread.join()
     stored = jobs.load(scope, job_id)
     assert won == [stored.name] and told == [stored.version] * 5
+
+
+@pytest.mark.parametrize("search", ["", "field"])
+def test_a_part_of_the_list_says_how_many_there_are_in_this_workspace(scope, paddock, search):
+    """Three here and one elsewhere: the second of the list is the one made second, of three."""
+    for name in ("Field 1", "Field 2", "Field 3"):
+        jobs.create(scope, renamed(paddock, name))
+    jobs.create(replace(scope, workspace="elsewhere"), renamed(paddock, "Field 4"))
+    (row,) = jobs.listed(scope, search, 1, 1)
+    assert (row.name, row.of_all) == ("Field 2", 3)
 
 
 def test_the_list_has_the_last_changed_first_and_removal_takes_all_versions(scope, paddock):

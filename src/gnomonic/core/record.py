@@ -1,9 +1,12 @@
-"""What every value of the core that Pydantic checks is made of."""
+"""What values of the core are made of: records that Pydantic checks, and rows that a plan makes by the hundred."""
 
 from collections.abc import Mapping
-from typing import Any, Self
+from dataclasses import dataclass
+from typing import Any, Self, TypeVar, dataclass_transform
 
 from pydantic import BaseModel, ConfigDict
+
+Value = TypeVar("Value")
 
 
 class Record(BaseModel):
@@ -19,3 +22,12 @@ class Record(BaseModel):
         """The same value with some fields changed.  Raises Pydantic's error for one that does not fit."""
         fields = {f.alias or name: getattr(self, name) for name, f in type(self).model_fields.items()}
         return type(self).model_validate({**fields, **(update or {})})
+
+
+@dataclass_transform(frozen_default=True)
+def row(made: type[Value]) -> type[Value]:
+    """A value that never changes, of which an edit makes hundreds.
+
+    The type checker refuses a change, not the program: a frozen dataclass of 26 fields takes ten times as long to make.
+    """
+    return dataclass(slots=True, unsafe_hash=True)(made)

@@ -218,7 +218,7 @@ def _listing(words: int) -> Select[*tuple[Any, ...]]:
         query = query.where(own, *has).order_by(*order)
         return query.offset(bindparam("first", type_=BigInteger)).limit(bindparam("most", type_=BigInteger))
 
-    if not words:  # the order is an index: as many rows are read as are shown
+    if not words:  # read in the order of an index: no more rows than are shown
         return part(select(*shown, of_all))
     # first which jobs stand on the page, by narrow rows; what the list shows only of those
     page = part(select(JobRow.id, of_all.label("of_all"))).subquery()

@@ -54,7 +54,10 @@ class Patient(psycopg.Connection[Any]):
 
 
 def connect(url: str, times: int = 1) -> Engine:
-    """An engine for the application's database, patient and no more; ``times`` as patient where no person waits."""
+    """An engine for the application's database, patient and no more.
+
+    Where no person waits, it waits ``times`` as long.
+    """
     limits = f"-c statement_timeout={int(STATEMENT_S * 1000) * times} -c lock_timeout={int(LOCK_S * 1000) * times}"
     given = {"connect_timeout": CONNECT_S * times, "options": limits}
     engine = create_engine(url, pool_size=5, max_overflow=20, pool_timeout=DATABASE_S * times, connect_args=given)

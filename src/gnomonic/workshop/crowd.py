@@ -91,7 +91,7 @@ def crowd(port: int, ids: list[str], secrets: list[str], seconds: float, bare: b
 
 
 def memory_mb(pid: int) -> float:
-    """What the largest of a server's processes takes (MB); what several share is divided among them, as the machine has it once."""
+    """What the largest of a server's processes takes (MB); memory that several share is divided among them."""
     largest = 0.0
     for entry in Path("/proc").iterdir():
         try:

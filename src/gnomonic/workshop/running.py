@@ -20,7 +20,7 @@ from typing import Any
 from gnomonic.provision import chromium
 
 STARTS_WITHIN_S = 60
-PATIENCE = 10  # so many times as long as for a person a test waits for the database of a busy machine
+PATIENCE = 10  # a test waits so many times as long for the database as a page does for a person
 
 
 def headless() -> dict[str, Any]:

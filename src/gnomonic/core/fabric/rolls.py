@@ -15,7 +15,7 @@ from functools import cache
 
 from gnomonic.core.errors import BadInput
 from gnomonic.core.fabric.lay import EPS_M, Piece, Rules, RunNeed, Stock, lay_group, splice_stations
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 
 EXACT_UP_TO = 9  # runs + offcuts grouped over all subsets
 SETTLED_UP_TO = 12  # new rolls of a job cut piece by piece

@@ -21,7 +21,7 @@ import numpy as np
 from gnomonic.core.job.fence import Fence
 from gnomonic.core.job.parts import Fact
 from gnomonic.core.plan.model import Plan
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 
 SAME_M = 0.05
 ANCHORS = ("end", "corner", "gate", "crossing", "join", "pull")

@@ -23,7 +23,7 @@ from gnomonic.core.ground.joined import Meeting
 from gnomonic.core.log.facts import Built
 from gnomonic.core.plan.crossings import OverWater, Water
 from gnomonic.core.plan.rails import Rail
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 from gnomonic.core.setout.least_cost import BayGround, Limits
 from gnomonic.core.setout.line import Layout, inside_any
 from gnomonic.core.setout.runs import Run

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 from gnomonic.core.setout.kernels import LENGTH_EPS_M, Bools, Floats, bay_table, sweep, walk, weigh
 
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 
 Family = Literal["sand", "clay"]
 IBC_DEEPEST_FT = 12.0  # pressure stops growing there

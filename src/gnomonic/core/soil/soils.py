@@ -4,7 +4,7 @@ from dataclasses import replace
 from functools import cache
 
 from gnomonic.core.errors import BadInput
-from gnomonic.core.row import row
+from gnomonic.core.record import row
 from gnomonic.core.soil.embed import Family, Ground, Lean, ibc_holds_n, lean_clay, lean_sand, pull_out_n
 from gnomonic.core.sourced import Sourced, read_data
 

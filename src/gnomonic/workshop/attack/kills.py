@@ -171,7 +171,7 @@ class Editor:
                 self.told.unknown += body.get("kind") == "unknown"
                 return None
             return error.code, body
-        except (OSError, ValueError, HTTPException):  # also one that ends in the middle
+        except (OSError, ValueError, HTTPException):  # an answer may end in the middle
             self.told.unknown += 1
             return None
 
